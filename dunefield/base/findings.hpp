@@ -1,0 +1,29 @@
+// What the user must be told: nothing that was closed, dropped, assumed or found unlikely stays silent.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace dunefield {
+
+struct Finding {
+  enum class Level { note, warning };
+  Level level = Level::note;
+  std::string text;  ///< one plain sentence with its numbers and place
+};
+
+class Findings {
+ public:
+  void note(std::string text) { list_.push_back({Finding::Level::note, std::move(text)}); }
+  void warn(std::string text) { list_.push_back({Finding::Level::warning, std::move(text)}); }
+  void append(const Findings& other) { list_.insert(list_.end(), other.list_.begin(), other.list_.end()); }
+  auto begin() const { return list_.begin(); }
+  auto end() const { return list_.end(); }
+  bool empty() const { return list_.empty(); }
+  std::size_t size() const { return list_.size(); }
+
+ private:
+  std::vector<Finding> list_;
+};
+
+}  // namespace dunefield

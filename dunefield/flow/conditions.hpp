@@ -1,0 +1,65 @@
+// What flows: the air, the conditions on the boundaries, and how the run is done.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <dunefield/base/vec.hpp>
+
+namespace dunefield {
+
+enum class BoundaryKind {
+  stream,    ///< velocity given (inflow)
+  outflow,   ///< pressure zero; air that comes back carries the stream's turbulence and no tangential velocity
+  slip,      ///< no flow through, no friction; also the mirror of a half model
+  wall,      ///< no slip against a surface that may move or turn
+};
+
+struct BoundaryCondition {
+  BoundaryKind kind = BoundaryKind::slip;
+  Vec3 velocity;                  ///< of the stream, or of the wall, m/s
+  Vec3 spin;                      ///< of a turning wall, rad/s, about `spin_centre`
+  Vec3 spin_centre;
+  std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
+
+  Vec3 velocity_at(const Vec3& x) const { return (profile ? profile(x) : velocity) + cross(spin, x - spin_centre); }
+};
+
+struct Air {
+  double density = 1.2;                 ///< kg/m3
+  double kinematic_viscosity = 1.5e-5;  ///< m2/s
+};
+
+/// Turbulence of the undisturbed stream.
+struct StreamTurbulence {
+  double intensity = 0.002;       ///< root mean square fluctuation over speed
+  double viscosity_ratio = 5;     ///< eddy viscosity over viscosity
+};
+
+enum class TurbulenceModel { laminar, sst };
+
+struct FlowOptions {
+  TurbulenceModel turbulence = TurbulenceModel::sst;
+  StreamTurbulence stream_turbulence;
+  double courant = 10;              ///< pseudo-time step in cell crossings and diffusion times; the result does not depend on it
+  double turbulence_courant_ratio = 4;  ///< the turbulence equations' share of the same
+  int momentum_sweeps = 5;          ///< Gauss-Seidel sweeps an iteration; two would double the iterations
+  int turbulence_sweeps = 2;
+  double pressure_reduction = 0.1;  ///< fall of the pressure residual in each iteration
+  int pressure_most_iterations = 30;
+  /// Force per mass added to the momentum equation, m/s2 (manufactured solutions, driven channels).
+  std::function<Vec3(const Vec3&)> body_force;
+};
+
+/// One steady case: air, a condition for each patch of the mesh in order, and a reference speed.
+struct FlowCase {
+  Air air;
+  std::vector<BoundaryCondition> conditions;
+  double reference_speed = 1;  ///< m/s
+  Vec3 initial_velocity;
+  FlowOptions options;
+};
+
+}  // namespace dunefield

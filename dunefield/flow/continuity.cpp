@@ -1,0 +1,131 @@
+#include <dunefield/flow/continuity.hpp>
+
+namespace dunefield {
+namespace {
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// |S|^2 / (S . d) of an outflow face.
+double outflow_g(const FlowMesh& m, const FlowMesh::BoundaryFace& b) {
+  return norm2(b.area) / dot(b.area, b.centre - m.centre[at(b.cell)]);
+}
+
+}  // namespace
+
+Continuity::Continuity(FlowState& state) : s_(state), solver_(state.mesh.graph, state.halo) {
+  matrix_.resize(s_.mesh.graph);
+  divergence_.resize(at(s_.mesh.own));
+  correction_.resize(at(s_.mesh.cells));
+  bool outflow = false;
+  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace&, const BoundaryCondition& bc) { outflow = outflow || bc.kind == BoundaryKind::outflow; });
+  enclosed_ = !s_.comm.any(outflow);
+}
+
+double Continuity::inflow() const {
+  double sum = 0;
+  for (const double phi : s_.boundary_flux) sum += std::max(-phi, 0.0);
+  return s_.comm.sum(sum);
+}
+
+void Continuity::project_flux() {
+  assemble(nullptr);
+  solver_.set_matrix(matrix_);
+  divergence();
+  solve_ = solver_.solve(divergence_, correction_, 1e-6, 100, enclosed_);
+  apply(nullptr);
+}
+
+void Continuity::correct(const Momentum& momentum, double reduction, int most_iterations) {
+  const FlowMesh& m = s_.mesh;
+  predict(momentum);
+  assemble(&momentum.correction());
+  solver_.set_matrix(matrix_);
+  divergence();
+  solve_ = solver_.solve(divergence_, correction_, reduction, most_iterations, enclosed_);
+  apply(&momentum.correction());
+  for (std::size_t c = 0; c < at(m.cells); ++c) s_.p[c] += correction_[c];
+  if (enclosed_) {
+    double sums[2] = {0, 0};
+    for (std::size_t c = 0; c < at(m.own); ++c) sums[0] += s_.p[c] * m.volume[c], sums[1] += m.volume[c];
+    s_.comm.sum(sums);
+    for (double& p : s_.p) p -= sums[0] / sums[1];
+  }
+  old_gauss_ = s_.gauss_p;
+  s_.update_pressure_gradients();
+  for (std::size_t c = 0; c < at(m.own); ++c)
+    s_.u[c] += momentum.delta()[c] - (s_.gauss_p[c] - old_gauss_[c]) * momentum.correction()[c];
+  s_.halo.refresh(s_.u);
+}
+
+void Continuity::predict(const Momentum& momentum) {
+  const FlowMesh& m = s_.mesh;
+  const auto& share = momentum.pseudo_share();
+  const auto& va = momentum.volume_over_a();
+  const auto& delta = momentum.delta();
+  const std::size_t nf = m.face.size();
+  for (std::size_t f = 0; f < nf; ++f) {
+    const auto a = at(m.below[f]), b = at(m.above[f]);
+    const FlowMesh::Face& face = m.face[f];
+    const double w = face.weight, v = 1 - w;
+    const Vec3 u = (s_.u[a] + s_.grad_u[a] * face.skew) * w + (s_.u[b] + s_.grad_u[b] * face.skew) * v;
+    const Vec3 gauss = s_.gauss_p[a] * w + s_.gauss_p[b] * v;
+    const double target = dot(face.area, u) - (w * va[a] + v * va[b]) * face.g * (s_.p[b] - s_.p[a] - dot(gauss, face.d));
+    const double keep = w * share[a] + v * share[b];
+    s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(face.area, delta[a] * w + delta[b] * v);
+  }
+  s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind != BoundaryKind::outflow) return;
+    const auto c = at(b.cell);
+    const Vec3 d = b.centre - m.centre[c];
+    const double target = dot(b.area, s_.u[c]) + va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d));
+    s_.boundary_flux[i] += (1 - share[c]) * (target - s_.boundary_flux[i]) + dot(b.area, delta[c]);
+  });
+}
+
+void Continuity::assemble(const std::vector<double>* factor) {
+  const FlowMesh& m = s_.mesh;
+  matrix_.set_zero();
+  const std::size_t nf = m.face.size();
+  for (std::size_t f = 0; f < nf; ++f) {
+    const auto a = at(m.below[f]), b = at(m.above[f]);
+    const FlowMesh::Face& face = m.face[f];
+    const double c = face.g * (factor ? face.weight * (*factor)[a] + (1 - face.weight) * (*factor)[b] : 1.0);
+    matrix_.entry[at(m.slots.of_below[f])] -= c;
+    matrix_.entry[at(m.slots.of_above[f])] -= c;
+    if (a < matrix_.diagonal.size()) matrix_.diagonal[a] += c;
+    if (b < matrix_.diagonal.size()) matrix_.diagonal[b] += c;
+  }
+  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind == BoundaryKind::outflow) matrix_.diagonal[at(b.cell)] += outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0);
+  });
+}
+
+void Continuity::divergence() {
+  const FlowMesh& m = s_.mesh;
+  std::fill(divergence_.begin(), divergence_.end(), 0.0);
+  for (std::size_t f = 0; f < m.face.size(); ++f) {
+    const auto a = at(m.below[f]), b = at(m.above[f]);
+    if (a < divergence_.size()) divergence_[a] -= s_.flux[f];
+    if (b < divergence_.size()) divergence_[b] += s_.flux[f];
+  }
+  for (std::size_t i = 0; i < m.boundary.size(); ++i) divergence_[at(m.boundary[i].cell)] -= s_.boundary_flux[i];
+  double sum = 0;
+  for (const double d : divergence_) sum += std::abs(d);
+  imbalance_ = s_.comm.sum(sum) / std::max(inflow(), 1e-300);
+}
+
+void Continuity::apply(const std::vector<double>* factor) {
+  const FlowMesh& m = s_.mesh;
+  for (std::size_t f = 0; f < m.face.size(); ++f) {
+    const auto a = at(m.below[f]), b = at(m.above[f]);
+    const FlowMesh::Face& face = m.face[f];
+    const double c = face.g * (factor ? face.weight * (*factor)[a] + (1 - face.weight) * (*factor)[b] : 1.0);
+    s_.flux[f] -= c * (correction_[b] - correction_[a]);
+  }
+  s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind == BoundaryKind::outflow)
+      s_.boundary_flux[i] += outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0) * correction_[at(b.cell)];
+  });
+}
+
+}  // namespace dunefield

@@ -1,0 +1,43 @@
+// Face fluxes by momentum interpolation, and the pressure correction that makes them free of divergence.
+#pragma once
+
+#include <dunefield/flow/momentum.hpp>
+#include <dunefield/linear/multigrid.hpp>
+
+namespace dunefield {
+
+class Continuity {
+ public:
+  explicit Continuity(FlowState& state);
+
+  /// Makes any flux field conserve volume by the gradient of a potential (start of a run).
+  void project_flux();
+  /// Predicted fluxes, pressure correction, corrected flux, pressure and velocity.
+  /// The converged flux does not depend on the pseudo-time: it enters through the share c = r / (a + r) of the old flux.
+  void correct(const Momentum& momentum, double reduction, int most_iterations);
+
+  const SolveReport& last_solve() const { return solve_; }
+  /// Sum of |divergence| over cells before the correction, over the stream's flux.
+  double imbalance() const { return imbalance_; }
+  /// All boundaries have given fluxes: the pressure's level is free.
+  bool enclosed() const { return enclosed_; }
+  /// Flux that enters through all boundaries, m3/s.
+  double inflow() const;
+
+ private:
+  void predict(const Momentum& momentum);
+  void assemble(const std::vector<double>* factor);
+  void divergence();
+  void apply(const std::vector<double>* factor);
+
+  FlowState& s_;
+  PressureSolver solver_;
+  Matrix<double> matrix_;
+  std::vector<double> divergence_, correction_;
+  std::vector<Vec3> old_gauss_;
+  SolveReport solve_;
+  bool enclosed_;
+  double imbalance_ = 0;
+};
+
+}  // namespace dunefield

@@ -1,0 +1,210 @@
+#include <dunefield/flow/flow_mesh.hpp>
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// What rank 0 sends to a rank: plain arrays.
+struct Share {
+  std::vector<Vec3> centre;
+  std::vector<double> volume, wall_distance;
+  std::vector<int> below, above;
+  std::vector<FlowMesh::Face> face;
+  std::vector<FlowMesh::BoundaryFace> boundary;
+  std::vector<int> patch_counts;
+  std::vector<int> neighbour_ranks, send_counts, send_cells, received;
+  int own = 0, first_global = 0;
+};
+
+int rank_of(int cell, const std::vector<int>& first) {
+  return static_cast<int>(std::upper_bound(first.begin(), first.end(), cell) - first.begin()) - 1;
+}
+
+FlowMesh::Face make_face(const VolumeMesh& m, int f) {
+  const Vec3 s = m.face_area[at(f)], n = unit(s), xf = m.face_centre[at(f)];
+  const Vec3 a = m.cell_centre[at(m.cell_below[at(f)])], b = m.cell_centre[at(m.cell_above[at(f)])];
+  const double ha = dot(n, xf - a), hb = dot(n, b - xf);
+  FlowMesh::Face face;
+  face.area = s, face.centre = xf, face.d = b - a;
+  face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
+  face.skew = xf - (a * face.weight + b * (1 - face.weight));
+  face.g = norm2(s) / std::max(dot(s, face.d), 0.05 * norm(s) * norm(face.d));
+  return face;
+}
+
+FlowMesh::BoundaryFace make_boundary_face(const VolumeMesh& m, int f) {
+  FlowMesh::BoundaryFace b;
+  b.area = m.face_area[at(f)], b.centre = m.face_centre[at(f)], b.normal = unit(b.area), b.size = norm(b.area);
+  b.warp = m.face_warp(f);
+  b.cell = m.cell_below[at(f)];
+  b.height = dot(b.normal, b.centre - m.cell_centre[at(b.cell)]);
+  b.global = f;
+  return b;
+}
+
+/// Cells of other ranks that each rank touches, sorted: halo[r] lists (cell) in ascending order, so by rank.
+std::vector<std::vector<int>> halo_cells(const VolumeMesh& m, const std::vector<int>& first) {
+  std::vector<std::vector<int>> halo(first.size() - 1);
+  for (int f = 0; f < m.interior_faces(); ++f) {
+    const int a = m.cell_below[at(f)], b = m.cell_above[at(f)], ra = rank_of(a, first), rb = rank_of(b, first);
+    if (ra != rb) halo[at(ra)].push_back(b), halo[at(rb)].push_back(a);
+  }
+  for (auto& h : halo) {
+    std::sort(h.begin(), h.end());
+    h.erase(std::unique(h.begin(), h.end()), h.end());
+  }
+  return halo;
+}
+
+Share make_share(const VolumeMesh& m, const std::vector<double>& wall_distance, const std::vector<int>& first,
+                 const std::vector<std::vector<int>>& halo, int rank) {
+  Share s;
+  const int lo = first[at(rank)], hi = first[at(rank) + 1];
+  s.first_global = lo, s.own = hi - lo;
+  const std::vector<int>& mine = halo[at(rank)];
+  const auto is_own = [&](int c) { return c >= lo && c < hi; };
+  const auto local = [&](int c) {
+    return is_own(c) ? c - lo : s.own + static_cast<int>(std::lower_bound(mine.begin(), mine.end(), c) - mine.begin());
+  };
+  const auto add_cell = [&](int c) {
+    s.centre.push_back(m.cell_centre[at(c)]), s.volume.push_back(m.cell_volume[at(c)]), s.wall_distance.push_back(wall_distance[at(c)]);
+  };
+  for (int c = lo; c < hi; ++c) add_cell(c);
+  for (const int c : mine) add_cell(c);
+  for (int f = 0; f < m.interior_faces(); ++f) {
+    const int a = m.cell_below[at(f)], b = m.cell_above[at(f)];
+    if (!is_own(a) && !is_own(b)) continue;
+    s.below.push_back(local(a)), s.above.push_back(local(b));
+    s.face.push_back(make_face(m, f));
+  }
+  for (const Patch& p : m.patches) {
+    int count = 0;
+    for (int f = p.first; f < p.first + p.count; ++f)
+      if (is_own(m.cell_below[at(f)])) {
+        s.boundary.push_back(make_boundary_face(m, f));
+        s.boundary.back().cell -= lo;
+        ++count;
+      }
+    s.patch_counts.push_back(count);
+  }
+  for (int other = 0; other + 1 < static_cast<int>(first.size()); ++other) {
+    if (other == rank) continue;
+    const auto from = std::lower_bound(mine.begin(), mine.end(), first[at(other)]), to = std::lower_bound(mine.begin(), mine.end(), first[at(other) + 1]);
+    if (from == to) continue;
+    s.neighbour_ranks.push_back(other);
+    s.received.push_back(static_cast<int>(to - from));
+    int count = 0;
+    for (const int c : halo[at(other)])
+      if (is_own(c)) s.send_cells.push_back(c - lo), ++count;
+    s.send_counts.push_back(count);
+  }
+  return s;
+}
+
+template <class Visit>
+void visit_arrays(Share& s, const Visit& visit) {
+  visit(s.centre), visit(s.volume), visit(s.wall_distance), visit(s.below), visit(s.above), visit(s.face), visit(s.boundary);
+  visit(s.patch_counts), visit(s.neighbour_ranks), visit(s.send_counts), visit(s.send_cells), visit(s.received);
+}
+
+std::vector<FlowMesh::BoundaryPatch> share_patches(const VolumeMesh* mesh, Communicator& comm) {
+  std::vector<char> names;
+  std::vector<int> kinds;
+  if (comm.rank() == 0)
+    for (const Patch& p : mesh->patches) {
+      names.insert(names.end(), p.name.begin(), p.name.end());
+      names.push_back('\0');
+      kinds.push_back(static_cast<int>(p.kind));
+    }
+  if (comm.rank() == 0)
+    for (int r = 1; r < comm.size(); ++r) comm.send_vector(r, names), comm.send_vector(r, kinds);
+  else
+    names = comm.receive_vector<char>(0), kinds = comm.receive_vector<int>(0);
+  std::vector<FlowMesh::BoundaryPatch> patches;
+  const char* name = names.data();
+  for (const int kind : kinds) {
+    patches.push_back({name, static_cast<PatchKind>(kind), 0, 0});
+    name += patches.back().name.size() + 1;
+  }
+  return patches;
+}
+
+}  // namespace
+
+FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_distance, Communicator& comm) {
+  std::vector<FlowMesh::BoundaryPatch> patches = share_patches(mesh, comm);
+  Share s;
+  int numbers[2];
+  if (comm.rank() == 0) {
+    if (mesh->cells < comm.size())
+      throw InputError(fmt::format("{} ranks for a mesh of {} cells", comm.size(), mesh->cells), "ranks", "use fewer ranks");
+    std::vector<int> first;
+    for (int r = 0; r <= comm.size(); ++r) first.push_back(static_cast<int>(static_cast<long long>(mesh->cells) * r / comm.size()));
+    const auto halo = halo_cells(*mesh, first);
+    for (int r = comm.size() - 1; r >= 0; --r) {
+      s = make_share(*mesh, *wall_distance, first, halo, r);
+      if (r == 0) break;
+      visit_arrays(s, [&](auto& v) { comm.send_vector(r, v); });
+      numbers[0] = s.own, numbers[1] = s.first_global;
+      comm.send(r, std::span<const int>(numbers));
+    }
+  } else {
+    visit_arrays(s, [&](auto& v) { v = comm.receive_vector<typename std::decay_t<decltype(v)>::value_type>(0); });
+    comm.receive(0, std::span<int>(numbers));
+    s.own = numbers[0], s.first_global = numbers[1];
+  }
+  FlowMesh out;
+  out.own = s.own, out.cells = static_cast<int>(s.centre.size()), out.first_global = s.first_global;
+  out.centre = std::move(s.centre), out.volume = std::move(s.volume), out.wall_distance = std::move(s.wall_distance);
+  out.below = std::move(s.below), out.above = std::move(s.above), out.face = std::move(s.face), out.boundary = std::move(s.boundary);
+  int first = 0;
+  for (std::size_t p = 0; p < patches.size(); ++p) {
+    patches[p].first = first, patches[p].count = s.patch_counts[p];
+    first += s.patch_counts[p];
+  }
+  out.patches = std::move(patches);
+  out.graph = make_graph(out.own, out.cells, out.below, out.above, out.slots);
+  int next_halo = out.own, next_send = 0;
+  for (std::size_t i = 0; i < s.neighbour_ranks.size(); ++i) {
+    HaloPlan::Neighbour n{s.neighbour_ranks[i], {}, next_halo, s.received[i]};
+    n.send.assign(s.send_cells.begin() + next_send, s.send_cells.begin() + next_send + s.send_counts[i]);
+    next_halo += s.received[i], next_send += s.send_counts[i];
+    out.halo_plan.neighbours.push_back(std::move(n));
+  }
+  return out;
+}
+
+std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>& patch_is_wall) {
+  Surface walls;
+  walls.points = m.points;
+  walls.part_names = {"walls"};
+  for (std::size_t p = 0; p < m.patches.size(); ++p) {
+    if (!patch_is_wall[p]) continue;
+    for (int f = m.patches[p].first; f < m.patches[p].first + m.patches[p].count; ++f) {
+      const int from = m.face_start[at(f)], to = m.face_start[at(f) + 1];
+      for (int k = from + 1; k + 1 < to; ++k) {
+        walls.triangles.push_back({m.face_points[at(from)], m.face_points[at(k)], m.face_points[at(k + 1)]});
+        walls.part_of.push_back(0);
+      }
+    }
+  }
+  constexpr double huge = 1e6;
+  std::vector<double> distance(at(m.cells), huge);
+  if (walls.size() == 0) return distance;
+  const SurfaceQuery query(walls);
+  parallel_for(distance.size(), [&](std::size_t c) {
+    if (const auto hit = query.nearest(m.cell_centre[c], huge)) distance[c] = std::max(hit->distance, 1e-9);
+  }, 256);
+  return distance;
+}
+
+}  // namespace dunefield

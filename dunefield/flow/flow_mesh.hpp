@@ -1,0 +1,93 @@
+// A rank's share of the mesh, with everything the operators need worked out once.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include <dunefield/linear/graph.hpp>
+#include <dunefield/mesh/volume_mesh.hpp>
+#include <dunefield/parallel/communicator.hpp>
+
+namespace dunefield {
+
+/// Own cells come first, halo cells behind. Interior faces touch at least one own cell; the two copies of a
+/// face between ranks are computed on both from the same values.
+struct FlowMesh {
+  int own = 0, cells = 0;
+  int first_global = 0;  ///< number of own cell 0 in the whole mesh
+  std::vector<Vec3> centre;
+  std::vector<double> volume;
+  std::vector<double> wall_distance;  ///< m, to the nearest wall face; huge without walls
+
+  struct Face {
+    Vec3 area;     ///< S, from below to above
+    Vec3 centre;
+    Vec3 d;        ///< centre of above minus centre of below
+    Vec3 skew;     ///< face centre minus the interpolation point on the line of centres
+    double weight; ///< of the cell below in linear interpolation
+    double g;      ///< |S|^2 / (S . d)
+  };
+  std::vector<int> below, above;
+  std::vector<Face> face;
+
+  struct BoundaryFace {
+    Vec3 area, centre;
+    Vec3 normal;
+    Mat3 warp;         ///< see VolumeMesh::face_warp
+    double size;       ///< |area|
+    double height;     ///< normal distance of the cell centre, m
+    int cell;
+    int global = 0;    ///< face number in the whole mesh
+  };
+  struct BoundaryPatch {
+    std::string name;
+    PatchKind kind;
+    int first = 0, count = 0;  ///< in `boundary`
+  };
+  std::vector<BoundaryFace> boundary;
+  std::vector<BoundaryPatch> patches;  ///< all patches of the whole mesh, possibly empty here
+
+  Graph graph;
+  FaceSlots slots;
+  HaloPlan halo_plan;
+};
+
+/// Shares the mesh out over the ranks in its cell order (a space-filling curve). Only rank 0 needs `mesh` and `wall_distance`.
+FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_distance, Communicator& comm);
+
+/// Distance of each cell centre to the nearest face of the patches flagged as walls.
+std::vector<double> wall_distances(const VolumeMesh& mesh, const std::vector<bool>& patch_is_wall);
+
+/// Own values of all ranks in the order of the whole mesh, on rank 0 (empty elsewhere).
+template <class T>
+std::vector<T> gather_cells(const FlowMesh& mesh, const std::vector<T>& field, Communicator& comm) {
+  const std::vector<T> mine(field.begin(), field.begin() + mesh.own);
+  if (comm.rank() != 0) return comm.send_vector(0, mine), std::vector<T>{};
+  std::vector<T> all = mine;
+  for (int r = 1; r < comm.size(); ++r) {
+    const std::vector<T> other = comm.receive_vector<T>(r);
+    all.insert(all.end(), other.begin(), other.end());
+  }
+  return all;
+}
+
+/// The reverse: rank 0's values of the whole mesh to the ranks' own cells; halo values are left for a refresh.
+template <class T>
+std::vector<T> scatter_cells(const FlowMesh& mesh, const std::vector<T>& all, Communicator& comm) {
+  const int range[2] = {mesh.first_global, mesh.own};
+  const auto ranges = comm.all_gather(std::vector<int>(range, range + 2));
+  std::vector<T> mine;
+  if (comm.rank() == 0) {
+    for (int r = comm.size() - 1; r >= 0; --r) {
+      const auto& at = ranges[static_cast<std::size_t>(r)];
+      mine.assign(all.begin() + at[0], all.begin() + at[0] + at[1]);
+      if (r > 0) comm.send_vector(r, mine);
+    }
+  } else {
+    mine = comm.receive_vector<T>(0);
+  }
+  mine.resize(static_cast<std::size_t>(mesh.cells));
+  return mine;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,116 @@
+#include <dunefield/flow/flow_solver.hpp>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+
+namespace dunefield {
+
+void FlowFields::scale_speed(double factor) {
+  for (Vec3& v : velocity) v *= factor;
+  for (auto* f : {&pressure, &k})
+    for (double& v : *f) v *= factor * factor;
+  for (auto* f : {&omega, &nu_t})
+    for (double& v : *f) v *= factor;
+}
+
+FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
+    : mesh_(mesh), case_(flow_case), comm_(comm), state_(mesh, flow_case, comm), momentum_(state_), continuity_(state_) {
+  if (flow_case.conditions.size() != mesh.patches.size())
+    throw InputError(fmt::format("{} boundary conditions for {} patches", flow_case.conditions.size(), mesh.patches.size()), "flow case",
+                     "give one for each patch of the mesh");
+  if (!(flow_case.air.density > 0) || !(flow_case.air.kinematic_viscosity > 0))
+    throw InputError("density and viscosity must be positive", "air", "check them");
+  if (continuity_.enclosed() && continuity_.inflow() > 0 && std::abs(mass_balance()) > 1e-9)
+    throw InputError("air flows in but there is no outflow", "flow case", "give one patch the outflow condition");
+  if (flow_case.options.turbulence == TurbulenceModel::sst) sst_ = std::make_unique<Sst>(state_);
+}
+
+void FlowSolver::refresh_all() {
+  state_.halo.refresh(state_.u);
+  state_.halo.refresh(state_.p);
+  state_.halo.refresh(state_.k);
+  state_.halo.refresh(state_.omega);
+  for (std::size_t f = 0; f < mesh_.face.size(); ++f) {
+    const auto a = static_cast<std::size_t>(mesh_.below[f]), b = static_cast<std::size_t>(mesh_.above[f]);
+    const double w = mesh_.face[f].weight;
+    state_.flux[f] = dot(mesh_.face[f].area, state_.u[a] * w + state_.u[b] * (1 - w));
+  }
+  state_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind == BoundaryKind::outflow) state_.boundary_flux[i] = dot(b.area, state_.u[static_cast<std::size_t>(b.cell)]);
+  });
+  continuity_.project_flux();
+  state_.update_velocity_gradient();
+  state_.update_pressure_gradients();
+}
+
+void FlowSolver::start() {
+  if (sst_) sst_->start();
+  refresh_all();
+}
+
+void FlowSolver::start_from(const FlowFields& fields) {
+  state_.u = scatter_cells(mesh_, fields.velocity, comm_);
+  state_.p = scatter_cells(mesh_, fields.pressure, comm_);
+  if (sst_) {
+    double turbulent = comm_.rank() == 0 && !fields.k.empty();
+    comm_.broadcast(std::span(&turbulent, 1));
+    if (turbulent > 0) {
+      state_.k = scatter_cells(mesh_, fields.k, comm_);
+      state_.omega = scatter_cells(mesh_, fields.omega, comm_);
+    } else {
+      sst_->start();
+    }
+  }
+  refresh_all();
+}
+
+IterationReport FlowSolver::iterate() {
+  const FlowOptions& o = case_.options;
+  state_.update_velocity_gradient();
+  if (sst_) sst_->update_eddy_viscosity();
+  state_.update_wall_shear();
+  momentum_.solve(o.courant);
+  continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
+  if (sst_) {
+    sst_->solve(o.courant * o.turbulence_courant_ratio);
+  }
+  IterationReport report;
+  report.iteration = ++iteration_;
+  if (!std::isfinite(momentum_.residual()) || !std::isfinite(continuity_.imbalance()))
+    throw FlowError(fmt::format("the flow diverged in iteration {}", iteration_), "run", "look at the mesh's worst cells, or lower the Courant number");
+  if (iteration_ <= 5) largest_residual_ = std::max(largest_residual_, momentum_.residual());
+  report.momentum_residual = momentum_.residual() / std::max(largest_residual_, 1e-300);
+  report.mass_imbalance = continuity_.imbalance();
+  report.pressure_iterations = continuity_.last_solve().iterations;
+  return report;
+}
+
+void FlowSolver::close_mass() {
+  state_.update_velocity_gradient();
+  state_.update_wall_shear();
+  momentum_.solve(case_.options.courant);
+  continuity_.correct(momentum_, 1e-8, 200);
+  state_.update_velocity_gradient();
+  state_.update_wall_shear();
+}
+
+double FlowSolver::mass_balance() const {
+  double net = 0;
+  for (const double phi : state_.boundary_flux) net += phi;
+  return comm_.sum(net) / std::max(continuity_.inflow(), 1e-300);
+}
+
+FlowFields FlowSolver::gather() const {
+  FlowFields f;
+  f.velocity = gather_cells(mesh_, state_.u, comm_);
+  f.pressure = gather_cells(mesh_, state_.p, comm_);
+  if (sst_) {
+    f.k = gather_cells(mesh_, state_.k, comm_);
+    f.omega = gather_cells(mesh_, state_.omega, comm_);
+    f.nu_t = gather_cells(mesh_, state_.nu_t, comm_);
+  }
+  return f;
+}
+
+}  // namespace dunefield

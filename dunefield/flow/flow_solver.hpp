@@ -1,0 +1,65 @@
+// One steady incompressible case on one rank's share of the mesh.
+#pragma once
+
+#include <memory>
+
+#include <dunefield/flow/continuity.hpp>
+#include <dunefield/flow/flow_state.hpp>
+#include <dunefield/flow/momentum.hpp>
+#include <dunefield/flow/sst.hpp>
+
+namespace dunefield {
+
+struct IterationReport {
+  int iteration = 0;
+  double momentum_residual = 0;  ///< root mean square residual acceleration over that of the first iterations
+  double mass_imbalance = 0;     ///< sum of |divergence| before the pressure correction over the stream's flux
+  int pressure_iterations = 0;
+};
+
+/// Fields of the whole mesh, on rank 0: what a result holds and another run can start from.
+struct FlowFields {
+  std::vector<Vec3> velocity;             ///< m/s
+  std::vector<double> pressure;           ///< over density, m2/s2
+  std::vector<double> k, omega, nu_t;     ///< m2/s2, 1/s, m2/s; empty when laminar
+
+  /// The same flow at `factor` times the speed.
+  void scale_speed(double factor);
+};
+
+/// Segregated solution by a SIMPLEC-type correction (van Doormaal and Raithby 1984) with momentum interpolation
+/// (Rhie and Chow 1983) that does not depend on the relaxation. All calls are collective.
+class FlowSolver {
+ public:
+  /// The mesh and the case must outlive the solver. @throw InputError when conditions contradict
+  FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm);
+
+  /// Uniform stream, fluxes of potential flow.
+  void start();
+  /// From fields of the same mesh (rank 0 holds them).
+  void start_from(const FlowFields& fields);
+  /// @throw FlowError when the fields are no longer finite
+  IterationReport iterate();
+  /// A last pressure correction to a tight tolerance, so that the stored fluxes conserve mass.
+  void close_mass();
+
+  const FlowState& state() const { return state_; }
+  /// Net flux through all boundaries over the inflow: the global mass balance.
+  double mass_balance() const;
+  FlowFields gather() const;
+
+ private:
+  void refresh_all();
+
+  const FlowMesh& mesh_;
+  const FlowCase& case_;
+  Communicator& comm_;
+  FlowState state_;
+  Momentum momentum_;
+  Continuity continuity_;
+  std::unique_ptr<Sst> sst_;
+  int iteration_ = 0;
+  double largest_residual_ = 0;
+};
+
+}  // namespace dunefield

@@ -1,0 +1,96 @@
+#include <dunefield/flow/flow_state.hpp>
+
+#include <dunefield/flow/wall_law.hpp>
+
+namespace dunefield {
+namespace {
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+}  // namespace
+
+FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communicator)
+    : mesh(m), flow_case(c), comm(communicator), halo(communicator, m.halo_plan), gradients(m, c.conditions) {
+  const std::size_t cells = at(m.cells);
+  u.assign(cells, c.initial_velocity);
+  p.assign(cells, 0.0);
+  flux.assign(m.face.size(), 0.0);
+  boundary_flux.assign(m.boundary.size(), 0.0);
+  k.assign(cells, 0.0), omega.assign(cells, 1.0), nu_t.assign(cells, 0.0);
+  grad_u.resize(cells), grad_p.resize(cells), gauss_p.resize(cells);
+  boundary_velocity.resize(m.boundary.size());
+  boundary_pressure.assign(m.boundary.size(), 0.0);
+  wall_factor.assign(m.boundary.size(), 0.0);
+  wall_slip.resize(m.boundary.size());
+  set_boundary_velocity();
+}
+
+void FlowState::set_boundary_velocity() {
+  for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind == BoundaryKind::stream) {
+      boundary_velocity[i] = bc.velocity_at(b.centre);
+      boundary_flux[i] = dot(boundary_velocity[i], b.area);
+    } else if (bc.kind == BoundaryKind::wall) {
+      const Vec3 v = bc.velocity_at(b.centre);
+      boundary_velocity[i] = v - b.normal * dot(v, b.normal);
+    }
+  });
+}
+
+void FlowState::update_velocity_gradient() {
+  gradients.of_velocity(u, boundary_velocity, grad_u);
+  halo.refresh(grad_u);
+}
+
+void FlowState::update_pressure_gradients() {
+  gradients.of_pressure(p, grad_p);
+  halo.refresh(grad_p);
+  std::fill(gauss_p.begin(), gauss_p.end(), Vec3{});
+  const std::size_t nf = mesh.face.size();
+  for (std::size_t f = 0; f < nf; ++f) {
+    const auto a = at(mesh.below[f]), b = at(mesh.above[f]);
+    const FlowMesh::Face& face = mesh.face[f];
+    const double w = face.weight, v = 1 - w;
+    const double pf = w * p[a] + v * p[b] + w * dot(face.skew, grad_p[a]) + v * dot(face.skew, grad_p[b]);
+    const Vec3 force = face.area * pf;
+    gauss_p[a] += force, gauss_p[b] -= force;
+  }
+  for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    const auto c = at(b.cell);
+    const double pf = bc.kind == BoundaryKind::outflow ? 0.0 : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
+    boundary_pressure[i] = pf;
+    gauss_p[c] += b.area * pf;
+    if (bc.kind == BoundaryKind::wall) gauss_p[c] += b.warp * grad_p[c];
+  });
+  for (std::size_t c = 0; c < at(mesh.own); ++c) gauss_p[c] *= 1 / mesh.volume[c];
+  halo.refresh(gauss_p);
+}
+
+void FlowState::update_wall_shear() {
+  const double nu = flow_case.air.kinematic_viscosity;
+  const bool turbulent = flow_case.options.turbulence != TurbulenceModel::laminar;
+  for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind != BoundaryKind::wall) return;
+    const auto c = at(b.cell);
+    // The velocity at the foot of the normal through the face centre, not at the cell centre.
+    const Vec3 aside = b.centre - b.normal * b.height - mesh.centre[c];
+    const Vec3 relative = u[c] + grad_u[c] * aside - boundary_velocity[i];
+    wall_slip[i] = relative - b.normal * dot(b.normal, relative);
+    wall_factor[i] = turbulent ? wall_law::shear_factor(k[c], norm(wall_slip[i]), b.height, nu) : nu / b.height;
+  });
+}
+
+std::vector<WallLoad> FlowState::wall_loads() const {
+  std::vector<WallLoad> loads(mesh.boundary.size());
+  const double rho = flow_case.air.density, nu = flow_case.air.kinematic_viscosity;
+  for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    WallLoad& load = loads[i];
+    load.pressure_at = rho * boundary_pressure[i];
+    load.pressure = b.area * load.pressure_at;
+    if (bc.kind != BoundaryKind::wall) return;
+    load.pressure += (b.warp * grad_p[at(b.cell)]) * rho;
+    load.friction = wall_slip[i] * (rho * b.size * wall_factor[i]);
+    load.y_plus = std::sqrt(wall_factor[i] * norm(wall_slip[i])) * b.height / nu;
+  });
+  return loads;
+}
+
+}  // namespace dunefield

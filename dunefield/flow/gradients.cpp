@@ -1,0 +1,102 @@
+#include <dunefield/flow/gradients.hpp>
+
+#include <Eigen/Dense>
+
+namespace dunefield {
+namespace {
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// Inverse of a symmetric matrix; directions without information get no gradient.
+LeastSquares::Inverse invert(const Eigen::Matrix3d& m) {
+  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(m);
+  Eigen::Vector3d values = eigen.eigenvalues();
+  for (int i = 0; i < 3; ++i) values[i] = values[i] > 1e-6 * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
+  const Eigen::Matrix3d r = eigen.eigenvectors() * values.asDiagonal() * eigen.eigenvectors().transpose();
+  return {r(0, 0), r(0, 1), r(0, 2), r(1, 1), r(1, 2), r(2, 2)};
+}
+
+/// From the cell centre to its mirror image behind a slip plane.
+Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.height); }
+
+}  // namespace
+
+Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
+    : mesh_(mesh), conditions_(conditions), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {}
+
+bool Gradients::has_value(BoundaryKind kind, Use use) const {
+  if (use == velocity) return kind == BoundaryKind::stream || kind == BoundaryKind::wall;
+  return use == pressure && kind == BoundaryKind::outflow;
+}
+
+LeastSquares Gradients::make(Use use) const {
+  std::vector<Eigen::Matrix3d> sum(at(mesh_.cells), Eigen::Matrix3d::Zero());
+  const auto add = [&](int cell, const Vec3& d) {
+    const Eigen::Vector3d e(d.x, d.y, d.z);
+    sum[at(cell)] += e * e.transpose() / e.squaredNorm();
+  };
+  for (std::size_t f = 0; f < mesh_.face.size(); ++f) add(mesh_.below[f], mesh_.face[f].d), add(mesh_.above[f], mesh_.face[f].d);
+  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
+    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
+      const auto& b = mesh_.boundary[at(i)];
+      if (conditions_[p].kind == BoundaryKind::slip) add(b.cell, to_mirror(b));
+      else if (has_value(conditions_[p].kind, use)) add(b.cell, b.centre - mesh_.centre[at(b.cell)]);
+    }
+  LeastSquares ls;
+  ls.inverse.resize(at(mesh_.own));
+  for (int c = 0; c < mesh_.own; ++c) ls.inverse[at(c)] = invert(sum[at(c)]);
+  return ls;
+}
+
+void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, std::vector<Mat3>& out) const {
+  std::fill(out.begin(), out.end(), Mat3{});
+  const std::size_t nf = mesh_.face.size();
+  for (std::size_t f = 0; f < nf; ++f) {
+    const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
+    const Vec3 d = mesh_.face[f].d, w = d * (1 / norm2(d)), du = u[b] - u[a];
+    const Mat3 m{{w * du.x, w * du.y, w * du.z}};
+    out[a] += m, out[b] += m;
+  }
+  for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
+    const BoundaryKind kind = conditions_[p].kind;
+    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
+      const auto& b = mesh_.boundary[at(i)];
+      const Vec3& uc = u[at(b.cell)];
+      Vec3 d, du;
+      if (kind == BoundaryKind::slip) d = to_mirror(b), du = b.normal * (-2 * dot(b.normal, uc));
+      else if (has_value(kind, velocity)) d = b.centre - mesh_.centre[at(b.cell)], du = boundary_velocity[at(i)] - uc;
+      else continue;
+      const Vec3 w = d * (1 / norm2(d));
+      out[at(b.cell)] += Mat3{{w * du.x, w * du.y, w * du.z}};
+    }
+  }
+  for (std::size_t c = 0; c < at(mesh_.own); ++c) {
+    const auto& inv = velocity_.inverse[c];
+    for (Vec3& row : out[c].row) row = inv * row;
+  }
+}
+
+void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const {
+  std::fill(out.begin(), out.end(), Vec3{});
+  const std::size_t nf = mesh_.face.size();
+  for (std::size_t f = 0; f < nf; ++f) {
+    const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
+    const Vec3 d = mesh_.face[f].d, m = d * ((q[b] - q[a]) / norm2(d));
+    out[a] += m, out[b] += m;
+  }
+  if (outflow_zero)
+    for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
+      if (conditions_[p].kind == BoundaryKind::outflow)
+        for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
+          const auto& b = mesh_.boundary[at(i)];
+          const Vec3 d = b.centre - mesh_.centre[at(b.cell)];
+          out[at(b.cell)] += d * (-q[at(b.cell)] / norm2(d));
+        }
+  // A mirror image has the same value: it adds nothing here, but stands in the matrix.
+  for (std::size_t c = 0; c < at(mesh_.own); ++c) out[c] = ls.inverse[c] * out[c];
+}
+
+void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradient(p, pressure_, true, out); }
+void Gradients::of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const { scalar_gradient(q, scalar_, false, out); }
+
+}  // namespace dunefield

@@ -1,0 +1,45 @@
+// Least-squares gradients (weights 1/d^2), with the boundary values that each quantity has.
+#pragma once
+
+#include <array>
+#include <vector>
+
+#include <dunefield/flow/conditions.hpp>
+#include <dunefield/flow/flow_mesh.hpp>
+
+namespace dunefield {
+
+/// Symmetric 3 x 3 matrices, one per own cell: the inverse of sum w d d^T.
+struct LeastSquares {
+  struct Inverse {
+    double xx, xy, xz, yy, yz, zz;
+    Vec3 operator*(const Vec3& v) const {
+      return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z, xz * v.x + yz * v.y + zz * v.z};
+    }
+  };
+  std::vector<Inverse> inverse;
+};
+
+class Gradients {
+ public:
+  Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions);
+
+  /// Of velocity: boundary values at stream and walls (`boundary_velocity`, per boundary face), mirror images at slip planes.
+  void of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, std::vector<Mat3>& out) const;
+  /// Of pressure: one-sided at walls and stream, zero at the outflow, mirrored at slip planes.
+  void of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const;
+  /// Of a turbulence quantity: one-sided at all boundaries but mirrors.
+  void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
+
+ private:
+  enum Use { velocity, pressure, scalar };
+  LeastSquares make(Use use) const;
+  void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
+  bool has_value(BoundaryKind kind, Use use) const;
+
+  const FlowMesh& mesh_;
+  const std::vector<BoundaryCondition>& conditions_;
+  LeastSquares velocity_, pressure_, scalar_;
+};
+
+}  // namespace dunefield

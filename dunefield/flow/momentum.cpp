@@ -1,0 +1,126 @@
+#include <dunefield/flow/momentum.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double speed_floor = 0.3;  // of the reference speed, in the pseudo-time: keeps stagnating cells tame
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+}  // namespace
+
+Momentum::Momentum(FlowState& state) : s_(state) {
+  const std::size_t cells = at(s_.mesh.cells);
+  matrix_.resize(s_.mesh.graph);
+  rhs_.resize(cells), delta_.resize(cells);
+  for (auto* v : {&a_diffusion_, &a_boundary_, &a_sum_, &outflux_, &volume_over_a_, &pseudo_share_, &correction_}) v->resize(cells);
+  if (s_.flow_case.options.body_force) {
+    for (int c = 0; c < s_.mesh.own; ++c) body_force_.push_back(s_.flow_case.options.body_force(s_.mesh.centre[at(c)]) * s_.mesh.volume[at(c)]);
+  }
+}
+
+void Momentum::solve(double courant) {
+  const FlowMesh& m = s_.mesh;
+  const std::size_t own = at(m.own);
+  for (std::size_t c = 0; c < own; ++c) rhs_[c] = s_.gauss_p[c] * -m.volume[c];
+  for (std::size_t c = 0; c < body_force_.size(); ++c) rhs_[c] += body_force_[c];
+  for (auto* v : {&a_diffusion_, &a_boundary_, &a_sum_, &outflux_}) std::fill(v->begin(), v->end(), 0.0);
+  interior();
+  boundaries();
+  double sums[2] = {0, 0};
+  for (std::size_t c = 0; c < own; ++c) sums[0] += norm2(rhs_[c]) / m.volume[c], sums[1] += m.volume[c];
+  s_.comm.sum(sums);
+  residual_ = std::sqrt(sums[0] / sums[1]);
+  pseudo_time(courant);
+  std::fill(delta_.begin(), delta_.end(), Vec3{});
+  gauss_seidel(m.graph, matrix_, rhs_, delta_, s_.flow_case.options.momentum_sweeps, s_.halo);
+}
+
+void Momentum::interior() {
+  const FlowMesh& m = s_.mesh;
+  const double nu = s_.flow_case.air.kinematic_viscosity;
+  const std::size_t nf = m.face.size();
+  for (std::size_t f = 0; f < nf; ++f) {
+    const auto a = at(m.below[f]), b = at(m.above[f]);
+    const FlowMesh::Face& face = m.face[f];
+    const double phi = s_.flux[f], w = face.weight, v = 1 - w;
+    const auto up = phi >= 0 ? a : b;
+    const Vec3 uf = s_.u[up] + s_.grad_u[up] * (face.centre - m.centre[up]);
+    // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
+    rhs_[a] -= (uf - s_.u[a]) * phi;
+    rhs_[b] += (uf - s_.u[b]) * phi;
+
+    const double mu = nu + w * s_.nu_t[a] + v * s_.nu_t[b];
+    Mat3 grad = s_.grad_u[a] * w;
+    grad += s_.grad_u[b] * v;
+    const Vec3 aside = face.area - face.d * face.g;
+    const Vec3 stress = ((s_.u[b] - s_.u[a]) * face.g + grad * aside + transposed_times(grad, face.area)) * mu;
+    rhs_[a] += stress, rhs_[b] -= stress;
+
+    const double diffusion = mu * face.g;
+    const double into_a = diffusion + std::max(-phi, 0.0), into_b = diffusion + std::max(phi, 0.0);
+    matrix_.entry[at(m.slots.of_below[f])] = static_cast<float>(-into_a);
+    matrix_.entry[at(m.slots.of_above[f])] = static_cast<float>(-into_b);
+    a_sum_[a] += into_a, a_sum_[b] += into_b;
+    a_diffusion_[a] += diffusion, a_diffusion_[b] += diffusion;
+    outflux_[a] += std::max(phi, 0.0), outflux_[b] += std::max(-phi, 0.0);
+  }
+}
+
+void Momentum::boundaries() {
+  const FlowMesh& m = s_.mesh;
+  const double nu = s_.flow_case.air.kinematic_viscosity;
+  s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    const auto c = at(b.cell);
+    const double phi = s_.boundary_flux[i], mu = nu + s_.nu_t[c];
+    double coefficient = 0, diffusion = 0;
+    switch (bc.kind) {
+      case BoundaryKind::stream: {
+        const Vec3 d = b.centre - m.centre[c], du = s_.boundary_velocity[i] - s_.u[c];
+        diffusion = mu * b.size / b.height;
+        const Vec3 aside = d - b.normal * b.height;
+        rhs_[c] -= du * phi;
+        rhs_[c] += (du - s_.grad_u[c] * aside) * diffusion + transposed_times(s_.grad_u[c], b.area) * mu;
+        coefficient = diffusion + std::max(-phi, 0.0);
+        break;
+      }
+      case BoundaryKind::outflow:
+        // Air that comes back brings no tangential velocity.
+        if (phi < 0) rhs_[c] -= (b.normal * dot(b.normal, s_.u[c]) - s_.u[c]) * phi, coefficient = -phi;
+        break;
+      case BoundaryKind::slip: {
+        diffusion = 2 * mu * b.size / b.height;
+        rhs_[c] -= b.normal * (dot(b.normal, s_.u[c]) * diffusion);
+        coefficient = diffusion;
+        break;
+      }
+      case BoundaryKind::wall:
+        diffusion = b.size * s_.wall_factor[i];
+        rhs_[c] -= s_.wall_slip[i] * diffusion;
+        coefficient = diffusion;
+        break;
+    }
+    a_boundary_[c] += coefficient;
+    a_diffusion_[c] += diffusion;
+    outflux_[c] += std::max(phi, 0.0);
+  });
+}
+
+void Momentum::pseudo_time(double courant) {
+  const FlowMesh& m = s_.mesh;
+  const double floor_speed = speed_floor * s_.flow_case.reference_speed;
+  for (std::size_t c = 0; c < at(m.own); ++c) {
+    const double a = a_sum_[c] + a_boundary_[c];
+    const double side = std::cbrt(m.volume[c]);
+    const double r = (std::max(outflux_[c], floor_speed * side * side) + a_diffusion_[c]) / courant;
+    matrix_.diagonal[c] = static_cast<float>(a + r);
+    volume_over_a_[c] = m.volume[c] / a;
+    pseudo_share_[c] = r / (a + r);
+    correction_[c] = m.volume[c] / (r + a_boundary_[c]);
+  }
+  s_.halo.refresh(volume_over_a_);
+  s_.halo.refresh(pseudo_share_);
+  s_.halo.refresh(correction_);
+}
+
+}  // namespace dunefield

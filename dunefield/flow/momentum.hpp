@@ -1,0 +1,40 @@
+// The momentum equation in delta form: second-order residual, first-order matrix, local pseudo-time.
+#pragma once
+
+#include <dunefield/flow/flow_state.hpp>
+#include <dunefield/linear/graph.hpp>
+
+namespace dunefield {
+
+class Momentum {
+ public:
+  explicit Momentum(FlowState& state);
+
+  /// Assembles from the present state and solves for the velocity change.
+  void solve(double courant);
+
+  const std::vector<Vec3>& delta() const { return delta_; }
+  /// Volume over the diagonal without pseudo-time, s.
+  const std::vector<double>& volume_over_a() const { return volume_over_a_; }
+  /// Pseudo-time share of the full diagonal.
+  const std::vector<double>& pseudo_share() const { return pseudo_share_; }
+  /// SIMPLEC factor V / (pseudo-time + boundary coefficients), s.
+  const std::vector<double>& correction() const { return correction_; }
+  /// Root mean square of the residual acceleration, volume weighted, m/s2.
+  double residual() const { return residual_; }
+
+ private:
+  void interior();
+  void boundaries();
+  void pseudo_time(double courant);
+
+  FlowState& s_;
+  Matrix<float> matrix_;
+  std::vector<Vec3> rhs_, delta_;
+  std::vector<double> a_diffusion_, a_boundary_, a_sum_, outflux_;
+  std::vector<double> volume_over_a_, pseudo_share_, correction_;
+  std::vector<Vec3> body_force_;
+  double residual_ = 0;
+};
+
+}  // namespace dunefield

@@ -1,0 +1,39 @@
+// Wheels: found by shape, fitted, and turned with the road.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include <dunefield/base/findings.hpp>
+#include <dunefield/geometry/surface.hpp>
+
+namespace dunefield {
+
+struct Wheel {
+  std::string part;
+  Vec3 centre;             ///< middle of the wheel on its axle
+  Vec3 axis{0, 1, 0};      ///< unit, pointing to the vehicle's right
+  double radius = 0;       ///< unloaded, to the farthest point of the tread
+  double width = 0;        ///< along the axis
+  double fit_error = 0;    ///< root mean square of the sine between facet normals and those of a body of revolution
+
+  /// Axle height above the road: the rolling radius.
+  double loaded_radius() const { return centre.z; }
+  /// Angular velocity for a road that moves rearward (+x) at `road_speed`: the tread at the road follows it.
+  Vec3 spin(double road_speed) const { return axis * (-road_speed / loaded_radius()); }
+};
+
+/// Fits a body of revolution to one part: the axis is the least-squares fixed line of its normals
+/// (Pottmann and Randrup 1998).
+Wheel fit_wheel(const Surface& surface, int part);
+
+/// The parts that are bodies of revolution about a crosswise axle and reach down to the road (z = 0).
+std::vector<Wheel> find_wheels(const Surface& surface);
+
+/// The wheel of a part the user names. @throw InputError when there is no such part or it is no body of revolution
+Wheel named_wheel(const Surface& surface, const std::string& part, const std::string& where);
+
+/// Distance between the foremost and the rearmost axle; 0 with fewer than two axles.
+double wheelbase_of(const std::vector<Wheel>& wheels);
+
+}  // namespace dunefield

@@ -1,0 +1,369 @@
+#include <dunefield/linear/multigrid.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include <Eigen/Dense>
+
+namespace dunefield {
+namespace {
+
+constexpr int coarsest_cells = 150;        // of all ranks together: solved directly
+constexpr float strength_threshold = 0.25f;  // of a row's largest entry, for a pair to be formed
+constexpr float over_correction = 1.5f;    // plain aggregation corrects too little (Braess 1995)
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+struct Level {
+  Graph graph;
+  std::unique_ptr<Halo> halo;
+  Matrix<float> matrix;
+  std::vector<float> inverse_diagonal;
+  std::vector<float> x, rhs, residual;
+  // To the next coarser level:
+  std::vector<int> aggregate;       ///< of each own and halo cell
+  std::vector<int> coarse_slot;     ///< of each entry: coarse entry, or -1 - coarse row where it falls on the diagonal
+};
+
+/// Pairs each row with its strongest free neighbour; leftovers join a strong neighbour's pair (three at most).
+std::vector<int> match_pairs(const Graph& g, const std::vector<float>& entry, int& count) {
+  std::vector<int> aggregate(at(g.rows), -1), members;
+  count = 0;
+  std::vector<int> alone;
+  for (int i = 0; i < g.rows; ++i) {
+    if (aggregate[at(i)] >= 0) continue;
+    float strongest = 0, best = 0;
+    int partner = -1;
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
+      const float s = -entry[at(k)];
+      strongest = std::max(strongest, s);
+      const int j = g.column[at(k)];
+      if (j < g.rows && aggregate[at(j)] < 0 && s > best) best = s, partner = j;
+    }
+    if (partner >= 0 && best >= strength_threshold * strongest) {
+      aggregate[at(i)] = aggregate[at(partner)] = count++;
+      members.push_back(2);
+    } else {
+      alone.push_back(i);
+    }
+  }
+  for (const int i : alone) {
+    float best = 0;
+    int target = -1;
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
+      const int j = g.column[at(k)];
+      if (j < g.rows && aggregate[at(j)] >= 0 && members[at(aggregate[at(j)])] < 3 && -entry[at(k)] > best)
+        best = -entry[at(k)], target = aggregate[at(j)];
+    }
+    if (target < 0) target = count++, members.push_back(0);
+    aggregate[at(i)] = target;
+    ++members[at(target)];
+  }
+  return aggregate;
+}
+
+/// Numbers aggregates in the order of their first row, so that the space-filling order survives.
+void renumber(std::vector<int>& aggregate, int count) {
+  std::vector<int> fresh(at(count), -1);
+  int next = 0;
+  for (int& a : aggregate) {
+    if (fresh[at(a)] < 0) fresh[at(a)] = next++;
+    a = fresh[at(a)];
+  }
+}
+
+/// Merges rows and entries of `g` by aggregate; entries between aggregates add up. Halo columns must be mapped already.
+Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int columns, std::vector<int>& slot) {
+  std::vector<std::vector<int>> neighbours(at(rows));
+  for (int i = 0; i < g.rows; ++i)
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
+      const int a = aggregate[at(i)], b = aggregate[at(g.column[at(k)])];
+      if (a != b) neighbours[at(a)].push_back(b);
+    }
+  Graph coarse;
+  coarse.rows = rows, coarse.columns = columns;
+  coarse.start = {0};
+  for (auto& n : neighbours) {
+    std::sort(n.begin(), n.end());
+    n.erase(std::unique(n.begin(), n.end()), n.end());
+    coarse.column.insert(coarse.column.end(), n.begin(), n.end());
+    coarse.start.push_back(coarse.entries());
+  }
+  slot.resize(at(g.entries()));
+  for (int i = 0; i < g.rows; ++i)
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
+      const int a = aggregate[at(i)], b = aggregate[at(g.column[at(k)])];
+      if (a == b) {
+        slot[at(k)] = -1 - a;
+      } else {
+        const auto first = coarse.column.begin() + coarse.start[at(a)], last = coarse.column.begin() + coarse.start[at(a) + 1];
+        slot[at(k)] = static_cast<int>(std::lower_bound(first, last, b) - coarse.column.begin());
+      }
+    }
+  return coarse;
+}
+
+/// The halo of the coarse level: each neighbour's aggregates that the fine halo cells belong to.
+HaloPlan coarsen_halo(const Halo& fine, std::vector<int>& aggregate, int own_fine, int own_coarse) {
+  Communicator& comm = fine.comm();
+  for (const auto& n : fine.plan().neighbours) {
+    std::vector<int> ids;
+    for (const int c : n.send) ids.push_back(aggregate[at(c)]);
+    comm.send_vector(n.rank, ids);
+  }
+  HaloPlan plan;
+  int next = own_coarse;
+  aggregate.resize(at(own_fine));
+  for (const auto& n : fine.plan().neighbours) {
+    const std::vector<int> ids = comm.receive_vector<int>(n.rank);
+    std::vector<int> wanted = ids;
+    std::sort(wanted.begin(), wanted.end());
+    wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
+    for (const int id : ids) aggregate.push_back(next + static_cast<int>(std::lower_bound(wanted.begin(), wanted.end(), id) - wanted.begin()));
+    plan.neighbours.push_back({n.rank, {}, next, static_cast<int>(wanted.size())});
+    next += static_cast<int>(wanted.size());
+    comm.send_vector(n.rank, wanted);
+  }
+  for (auto& n : plan.neighbours) n.send = comm.receive_vector<int>(n.rank);
+  return plan;
+}
+
+}  // namespace
+
+struct PressureSolver::State {
+  const Graph* graph;
+  Halo* halo;
+  Communicator* comm;
+  const Matrix<double>* matrix = nullptr;
+  std::vector<Level> levels;
+  bool built = false;
+  // Coarsest system of all ranks, on every rank.
+  std::vector<int> first_row;
+  Eigen::LDLT<Eigen::MatrixXd> direct;
+  std::vector<double> r, r_old, z, p, q;
+
+  void build(const Matrix<double>& m);
+  void refresh(const Matrix<double>& m);
+  void factor();
+  void solve_coarsest(Level& level);
+  void cycle(std::size_t l);
+};
+
+PressureSolver::PressureSolver(const Graph& graph, Halo& halo) : state_(std::make_unique<State>()) {
+  state_->graph = &graph, state_->halo = &halo, state_->comm = &halo.comm();
+}
+PressureSolver::~PressureSolver() = default;
+
+int PressureSolver::levels() const { return static_cast<int>(state_->levels.size()); }
+
+void PressureSolver::State::build(const Matrix<double>& m) {
+  levels.clear();
+  levels.emplace_back();
+  levels[0].graph = *graph;
+  levels[0].halo = std::make_unique<Halo>(*comm, halo->plan());
+  std::vector<float> entry(m.entry.begin(), m.entry.end());
+  for (;;) {
+    Level& fine = levels.back();
+    const double all = comm->sum(double(fine.graph.rows));
+    if (all <= coarsest_cells || levels.size() > 30) break;
+    // Two pairwise passes: aggregates of about four cells.
+    int pairs = 0, count = 0;
+    std::vector<int> pair = match_pairs(fine.graph, entry, pairs);
+    renumber(pair, pairs);
+    std::vector<int> with_halo = pair;
+    for (int c = fine.graph.rows; c < fine.graph.columns; ++c) with_halo.push_back(pairs + c - fine.graph.rows);
+    std::vector<int> slot;
+    const Graph middle = coarsen(fine.graph, with_halo, pairs, pairs + fine.graph.columns - fine.graph.rows, slot);
+    std::vector<float> middle_entry(at(middle.entries()), 0.f);
+    for (std::size_t k = 0; k < slot.size(); ++k)
+      if (slot[k] >= 0) middle_entry[at(slot[k])] += entry[k];
+    std::vector<int> second = match_pairs(middle, middle_entry, count);
+    renumber(second, count);
+    fine.aggregate.resize(at(fine.graph.rows));
+    for (int i = 0; i < fine.graph.rows; ++i) fine.aggregate[at(i)] = second[at(pair[at(i)])];
+
+    if (comm->sum(double(count)) > 0.9 * all) break;  // coarsening has stalled
+    HaloPlan plan = coarsen_halo(*fine.halo, fine.aggregate, fine.graph.rows, count);
+    int columns = count;
+    for (const auto& n : plan.neighbours) columns += n.received;
+    Level coarse;
+    coarse.graph = coarsen(fine.graph, fine.aggregate, count, columns, fine.coarse_slot);
+    coarse.halo = std::make_unique<Halo>(*comm, std::move(plan));
+    std::vector<float> coarse_entry(at(coarse.graph.entries()), 0.f);
+    for (std::size_t k = 0; k < fine.coarse_slot.size(); ++k)
+      if (fine.coarse_slot[k] >= 0) coarse_entry[at(fine.coarse_slot[k])] += entry[k];
+    entry = std::move(coarse_entry);
+    levels.push_back(std::move(coarse));
+  }
+  for (Level& l : levels) {
+    l.matrix.resize(l.graph);
+    l.inverse_diagonal.resize(at(l.graph.rows));
+    l.x.resize(at(l.graph.columns));
+    l.rhs.resize(at(l.graph.rows));
+    l.residual.resize(at(l.graph.rows));
+  }
+  first_row = {0};
+  for (const auto& n : comm->all_gather(std::vector<int>{levels.back().graph.rows})) first_row.push_back(first_row.back() + n[0]);
+  built = true;
+}
+
+void PressureSolver::State::refresh(const Matrix<double>& m) {
+  std::copy(m.diagonal.begin(), m.diagonal.end(), levels[0].matrix.diagonal.begin());
+  std::copy(m.entry.begin(), m.entry.end(), levels[0].matrix.entry.begin());
+  for (std::size_t l = 0; l + 1 < levels.size(); ++l) {
+    const Level& fine = levels[l];
+    Matrix<float>& coarse = levels[l + 1].matrix;
+    coarse.set_zero();
+    for (int i = 0; i < fine.graph.rows; ++i) {
+      float sum = fine.matrix.diagonal[at(i)];
+      for (int k = fine.graph.start[at(i)]; k < fine.graph.start[at(i) + 1]; ++k) {
+        const int slot = fine.coarse_slot[at(k)];
+        if (slot >= 0) coarse.entry[at(slot)] += fine.matrix.entry[at(k)];
+        else sum += fine.matrix.entry[at(k)];
+      }
+      coarse.diagonal[at(fine.aggregate[at(i)])] += sum;
+    }
+  }
+  for (Level& l : levels)
+    for (std::size_t i = 0; i < l.inverse_diagonal.size(); ++i) l.inverse_diagonal[i] = 1.0f / l.matrix.diagonal[i];
+  factor();
+}
+
+void PressureSolver::State::factor() {
+  const Level& level = levels.back();
+  const int n = first_row.back();
+  // Global column numbers of the halo cells, by asking their owners.
+  std::vector<int> global(at(level.graph.columns));
+  for (int i = 0; i < level.graph.rows; ++i) global[at(i)] = first_row[at(comm->rank())] + i;
+  level.halo->refresh(global);
+  struct Triple {
+    int row, column;
+    double value;
+  };
+  std::vector<Triple> mine;
+  for (int i = 0; i < level.graph.rows; ++i) {
+    mine.push_back({global[at(i)], global[at(i)], level.matrix.diagonal[at(i)]});
+    for (int k = level.graph.start[at(i)]; k < level.graph.start[at(i) + 1]; ++k)
+      mine.push_back({global[at(i)], global[at(level.graph.column[at(k)])], level.matrix.entry[at(k)]});
+  }
+  Eigen::MatrixXd dense = Eigen::MatrixXd::Zero(n, n);
+  for (const auto& triples : comm->all_gather(mine))
+    for (const Triple& t : triples) dense(t.row, t.column) += t.value;
+  // A trifle on the diagonal keeps the singular case solvable; the constant is projected out later.
+  dense.diagonal() *= 1 + 1e-6;
+  direct.compute(dense);
+}
+
+void PressureSolver::State::solve_coarsest(Level& level) {
+  Eigen::VectorXd b(first_row.back());
+  const auto all = comm->size() == 1 ? std::vector<std::vector<float>>{level.rhs} : comm->all_gather(level.rhs);
+  Eigen::Index next = 0;
+  for (const auto& part : all)
+    for (const float v : part) b[next++] = v;
+  const Eigen::VectorXd x = direct.solve(b);
+  for (int i = 0; i < level.graph.rows; ++i) level.x[at(i)] = static_cast<float>(x[first_row[at(comm->rank())] + i]);
+  level.halo->refresh(level.x);
+}
+
+void PressureSolver::State::cycle(std::size_t l) {
+  Level& level = levels[l];
+  if (l + 1 == levels.size()) return solve_coarsest(level);
+  const Graph& g = level.graph;
+  // Forward sweep from zero: only the columns already visited count.
+  std::fill(level.x.begin(), level.x.end(), 0.f);
+  for (int i = 0; i < g.rows; ++i) {
+    float sum = level.rhs[at(i)];
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1] && g.column[at(k)] < i; ++k) sum -= level.matrix.entry[at(k)] * level.x[at(g.column[at(k)])];
+    level.x[at(i)] = sum * level.inverse_diagonal[at(i)];
+  }
+  level.halo->refresh(level.x);
+  Level& coarse = levels[l + 1];
+  std::fill(coarse.rhs.begin(), coarse.rhs.end(), 0.f);
+  for (int i = 0; i < g.rows; ++i) {
+    // After the forward sweep only the columns behind the diagonal leave a residual.
+    float sum = 0;
+    for (int k = g.start[at(i) + 1] - 1; k >= g.start[at(i)] && g.column[at(k)] > i; --k) sum -= level.matrix.entry[at(k)] * level.x[at(g.column[at(k)])];
+    coarse.rhs[at(level.aggregate[at(i)])] += sum;
+  }
+  cycle(l + 1);
+  for (int i = 0; i < g.columns; ++i) level.x[at(i)] += over_correction * coarse.x[at(level.aggregate[at(i)])];
+  for (int i = g.rows - 1; i >= 0; --i) {
+    float sum = level.rhs[at(i)];
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) sum -= level.matrix.entry[at(k)] * level.x[at(g.column[at(k)])];
+    level.x[at(i)] = sum * level.inverse_diagonal[at(i)];
+  }
+  level.halo->refresh(level.x);
+}
+
+void PressureSolver::set_matrix(const Matrix<double>& matrix) {
+  state_->matrix = &matrix;
+  if (!state_->built) state_->build(matrix);
+  state_->refresh(matrix);
+}
+
+SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<double>& x, double reduction, int most_iterations, bool singular) {
+  State& s = *state_;
+  const Graph& g = *s.graph;
+  const std::size_t n = at(g.rows);
+  Communicator& comm = *s.comm;
+  const double all_cells = comm.sum(double(n));
+  s.r.assign(rhs.begin(), rhs.begin() + static_cast<std::ptrdiff_t>(n));
+  s.r_old.resize(n), s.z.resize(n), s.q.resize(n);
+  s.p.assign(at(g.columns), 0.0);
+  x.assign(at(g.columns), 0.0);
+  const auto project = [&](std::vector<double>& v) {
+    double sum = 0;
+    for (std::size_t i = 0; i < n; ++i) sum += v[i];
+    const double mean = comm.sum(sum) / all_cells;
+    for (std::size_t i = 0; i < n; ++i) v[i] -= mean;
+  };
+  if (singular) project(s.r);
+  double start = 0;
+  for (std::size_t i = 0; i < n; ++i) start += s.r[i] * s.r[i];
+  start = comm.sum(start);
+  SolveReport report;
+  if (start == 0) return report;
+  double rz_old = 1, now = start;
+  for (; report.iterations < most_iterations && now > reduction * reduction * start; ++report.iterations) {
+    // Single precision needs values near one.
+    const double scale = std::sqrt(now / all_cells);
+    for (std::size_t i = 0; i < n; ++i) s.levels[0].rhs[i] = static_cast<float>(s.r[i] / scale);
+    s.cycle(0);
+    for (std::size_t i = 0; i < n; ++i) s.z[i] = double(s.levels[0].x[i]) * scale;
+    if (singular) project(s.z);
+    double sums[2] = {0, 0};
+    for (std::size_t i = 0; i < n; ++i) {
+      sums[0] += s.r[i] * s.z[i];
+      if (report.iterations > 0) sums[1] += s.r_old[i] * s.z[i];
+    }
+    comm.sum(sums);
+    const double beta = report.iterations > 0 ? (sums[0] - sums[1]) / rz_old : 0.0;
+    for (std::size_t i = 0; i < n; ++i) s.p[i] = s.z[i] + beta * s.p[i];
+    s.halo->refresh(s.p);
+    double pq = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      double sum = s.matrix->diagonal[i] * s.p[i];
+      for (int k = g.start[i]; k < g.start[i + 1]; ++k) sum += s.matrix->entry[at(k)] * s.p[at(g.column[at(k)])];
+      s.q[i] = sum;
+      pq += sum * s.p[i];
+    }
+    pq = comm.sum(pq);
+    if (!(pq > 0)) break;
+    const double alpha = sums[0] / pq;
+    s.r_old = s.r;
+    double norm_r = 0;
+    for (std::size_t i = 0; i < n; ++i) {
+      x[i] += alpha * s.p[i];
+      s.r[i] -= alpha * s.q[i];
+      norm_r += s.r[i] * s.r[i];
+    }
+    now = comm.sum(norm_r);
+    rz_old = sums[0];
+  }
+  report.reduction = std::sqrt(now / start);
+  s.halo->refresh(x);
+  return report;
+}
+
+}  // namespace dunefield

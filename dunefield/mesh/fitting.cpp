@@ -1,0 +1,192 @@
+#include <dunefield/mesh/fitting.hpp>
+
+#include <Eigen/Dense>
+
+#include <numeric>
+
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double leaf_margin = 0.05;      // of the edge, kept free by points held in their leaf
+constexpr double smooth_cosine = 0.8;     // normals within this of their mean belong to a smooth surface
+constexpr double truncation = 0.1;        // singular values below this share of the largest carry no information
+constexpr double enlarged = 0.3;          // of the edge, how far a feature point may leave its leaf
+constexpr double soundness_floor = 0.12;  // a move never makes cells worse than this, unless they were
+constexpr int passes = 5;
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// The leaf's box grown by `margin` edges; flat along clamped axes.
+Box leaf_box(const Octree& octree, const DualPoint& info, const Vec3& p, double margin) {
+  const auto& leaf = octree.leaves()[at(info.leaf)];
+  const Vec3 c = octree.centre(leaf);
+  const double half = (0.5 + margin) * octree.size(leaf);
+  Box box{c - Vec3{half, half, half}, c + Vec3{half, half, half}};
+  for (int axis = 0; axis < 3; ++axis)
+    if (info.clamped >> axis & 1) box.lo[axis] = box.hi[axis] = p[axis];
+  return box;
+}
+
+Vec3 clamp_to(const Box& box, const Vec3& p) { return min(max(p, box.lo), box.hi); }
+
+/// A normal made parallel to the boundary planes that hold the point.
+Vec3 in_plane(Vec3 n, int clamped) {
+  for (int axis = 0; axis < 3; ++axis)
+    if (clamped >> axis & 1) n[axis] = 0;
+  return unit(n);
+}
+
+struct Cut {
+  const SolidField::Crossing* begin;
+  int count;
+  Vec3 mean, normal;
+  bool smooth;
+};
+
+Cut cut_of(const DualMesh& dual, const DualPoint& info) {
+  Cut cut{&dual.crossings[at(info.first_crossing)], info.crossings, {}, {}, true};
+  for (int i = 0; i < cut.count; ++i) cut.mean += cut.begin[i].point / cut.count, cut.normal += in_plane(cut.begin[i].normal, info.clamped);
+  cut.normal = unit(cut.normal);
+  for (int i = 0; i < cut.count; ++i) cut.smooth = cut.smooth && dot(in_plane(cut.begin[i].normal, info.clamped), cut.normal) > smooth_cosine;
+  return cut;
+}
+
+/// Moves onto the surface, within the boundary planes that hold the point.
+Vec3 projected(const SolidField& solid, Vec3 p, const Vec3& normal, int clamped, double edge) {
+  const int steps = clamped ? 4 : 1;
+  for (int i = 0; i < steps; ++i) {
+    const auto near = solid.project(p, 0.7 * edge, normal);
+    if (!near) return p;
+    if (!clamped) return near->point;
+    const Vec3 n = in_plane(near->normal, clamped);
+    const double slope = dot(n, near->normal);
+    if (slope < 0.2) return p;
+    p += n * (dot(near->point - p, near->normal) / slope);
+  }
+  return p;
+}
+
+/// Least-squares point of the crossed planes about `from`, weak directions left alone.
+Vec3 feature_point(const Cut& cut, int clamped, const Vec3& from) {
+  Eigen::Matrix3d a = Eigen::Matrix3d::Zero();
+  Eigen::Vector3d b = Eigen::Vector3d::Zero();
+  for (int i = 0; i < cut.count; ++i) {
+    const Vec3 n = in_plane(cut.begin[i].normal, clamped);
+    const Eigen::Vector3d e(n.x, n.y, n.z);
+    a += e * e.transpose();
+    b += e * dot(n, cut.begin[i].point - from);
+  }
+  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(a);
+  Eigen::Vector3d step = Eigen::Vector3d::Zero();
+  const double largest = eigen.eigenvalues()[2];
+  for (int i = 0; i < 3; ++i)
+    if (eigen.eigenvalues()[i] > truncation * largest) step += eigen.eigenvectors().col(i) * (eigen.eigenvectors().col(i).dot(b) / eigen.eigenvalues()[i]);
+  return from + Vec3{step.x(), step.y(), step.z()};
+}
+
+Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid, const DualPoint& info, const Vec3& now) {
+  const Cut cut = cut_of(dual, info);
+  const double edge = octree.size(octree.leaves()[at(info.leaf)]);
+  const Box room = leaf_box(octree, info, now, enlarged);
+  Vec3 p = clamp_to(room, cut.mean);
+  if (!cut.smooth)
+    for (int i = 0; i < 4; ++i) p = clamp_to(room, feature_point(cut, info.clamped, p));
+  p = projected(solid, p, cut.normal, info.clamped, edge);
+  return clamp_to(room, p);
+}
+
+}  // namespace
+
+double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume_out) {
+  constexpr int most = 64;
+  PolygonMeasure m[most];
+  const int first = rows.start[at(cell)], n = std::min(rows.start[at(cell) + 1] - first, most);
+  Vec3 reference;
+  for (int i = 0; i < n; ++i) {
+    const int f = rows.face[at(first + i)];
+    m[i] = measure_polygon(mesh.points, &mesh.face_points[at(mesh.face_start[at(f)])], mesh.face_start[at(f) + 1] - mesh.face_start[at(f)]);
+    if (mesh.cell_below[at(f)] != cell) m[i].area = -m[i].area;
+    reference += m[i].centre / n;
+  }
+  double volume = 0;
+  Vec3 centre;
+  for (int i = 0; i < n; ++i) {
+    const double v = dot(m[i].area, m[i].centre - reference) / 3.0;
+    volume += v;
+    centre += v * (0.75 * m[i].centre + 0.25 * reference);
+  }
+  if (volume_out) *volume_out = volume;
+  if (volume <= 0) return -1;
+  centre = centre / volume;
+  double lowest = 1e300;
+  for (int i = 0; i < n; ++i) lowest = std::min(lowest, dot(m[i].area, m[i].centre - centre) / (norm(m[i].area) + 1e-300));
+  return lowest / std::cbrt(volume);
+}
+
+void place_wall_points(DualMesh& dual, const Octree& octree) {
+  for (std::size_t i = 0; i < dual.point_info.size(); ++i) {
+    const DualPoint& info = dual.point_info[i];
+    if (info.crossings == 0) continue;
+    Vec3& p = dual.mesh.points[i];
+    p = clamp_to(leaf_box(octree, info, p, -leaf_margin), cut_of(dual, info).mean);
+  }
+}
+
+FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid, const Progress& progress) {
+  VolumeMesh& mesh = dual.mesh;
+  const CellFaces rows = faces_of_cells(mesh);
+  std::vector<int> moving;
+  std::vector<int> slot(mesh.points.size(), -1);
+  for (std::size_t i = 0; i < dual.point_info.size(); ++i)
+    if (dual.point_info[i].crossings > 0) slot[i] = static_cast<int>(moving.size()), moving.push_back(static_cast<int>(i));
+  std::vector<Vec3> target(moving.size());
+  parallel_for(moving.size(), [&](std::size_t k) {
+    target[k] = accurate_place(dual, octree, solid, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
+  }, 64);
+  std::vector<std::vector<int>> cells_around(moving.size());
+  for (int f = 0; f < mesh.faces(); ++f)
+    for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k)
+      if (const int s = slot[at(mesh.face_points[at(k)])]; s >= 0) {
+        auto& list = cells_around[at(s)];
+        const auto add = [&](int c) {
+          if (std::find(list.begin(), list.end(), c) == list.end()) list.push_back(c);
+        };
+        add(mesh.cell_below[at(f)]);
+        if (f < mesh.interior_faces()) add(mesh.cell_above[at(f)]);
+      }
+  FitReport report;
+  report.wall_points = static_cast<int>(moving.size());
+  std::vector<char> arrived(moving.size(), 0);
+  const auto worst_around = [&](std::size_t k) {
+    double worst = 1e300;
+    for (const int c : cells_around[k]) worst = std::min(worst, cell_soundness(mesh, rows, c));
+    return worst;
+  };
+  for (int pass = 0; pass < passes; ++pass) {
+    progress.check();
+    for (std::size_t k = 0; k < moving.size(); ++k) {
+      if (arrived[k]) continue;
+      Vec3& p = mesh.points[at(moving[k])];
+      const Vec3 from = p;
+      const double limit = std::min(worst_around(k), soundness_floor);
+      for (const double share : {1.0, 0.5, 0.25}) {
+        p = from + (target[k] - from) * share;
+        if (worst_around(k) >= limit) {
+          arrived[k] = share == 1.0;
+          break;
+        }
+        p = from;
+      }
+    }
+  }
+  for (std::size_t k = 0; k < moving.size(); ++k) {
+    report.arrived += arrived[k];
+    const double edge = octree.size(octree.leaves()[at(dual.point_info[at(moving[k])].leaf)]);
+    report.worst_gap = std::max(report.worst_gap, norm(target[k] - mesh.points[at(moving[k])]) / edge);
+  }
+  return report;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,24 @@
+// Moves the points of crossed leaves onto the vehicle's surface.
+#pragma once
+
+#include <dunefield/mesh/dual.hpp>
+
+namespace dunefield {
+
+struct FitReport {
+  int wall_points = 0;
+  int arrived = 0;        ///< at their accurate place
+  double worst_gap = 0;   ///< largest distance of a wall point from its accurate place, in leaf edges
+};
+
+/// First puts each wall point safely inside its leaf, at the mean of its crossings.
+void place_wall_points(DualMesh& dual, const Octree& octree);
+
+/// Then moves it to its accurate place (on a smooth surface the projected mean, at edges and corners the point
+/// nearest to all crossed planes: Ju, Losasso, Schaefer, Warren 2002) as far as the cells around it stay sound.
+FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid, const Progress& progress);
+
+/// Height of the flattest face pyramid of a cell over the cube root of its volume; negative for an inverted one.
+double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume = nullptr);
+
+}  // namespace dunefield

@@ -1,0 +1,243 @@
+#include <dunefield/mesh/mesher.hpp>
+
+#include <chrono>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr int most_rebuilds = 8;
+constexpr double flat_cell = 0.02;  // volume over the cube of the smallest leaf around
+constexpr double lowest_soundness = 1e-4;
+
+/// One size of leaf, wanted near the surface of some parts.
+struct SizeGroup {
+  SurfaceQuery query;
+  double size;
+};
+
+class Sizing {
+ public:
+  Sizing(const Surface& vehicle, const MeshOptions& o) : o_(o) {
+    std::map<double, std::vector<bool>> parts_of_size;
+    for (std::size_t p = 0; p < vehicle.part_names.size(); ++p) {
+      const auto it = o.part_size.find(vehicle.part_names[p]);
+      auto& keep = parts_of_size[it == o.part_size.end() ? o.surface_size : it->second];
+      keep.resize(vehicle.part_names.size());
+      keep[p] = true;
+    }
+    for (const auto& [size, keep] : parts_of_size) groups_.push_back({SurfaceQuery(select_parts(vehicle, keep)), size});
+  }
+  double smallest() const {
+    double h = o_.surface_size;
+    for (const auto& g : groups_) h = std::min(h, g.size);
+    for (const auto& b : o_.boxes) h = std::min(h, b.size);
+    return h;
+  }
+  /// True if a leaf of this edge is too large for its place.
+  bool too_large(const Vec3& centre, double edge) const {
+    constexpr double slack = 1.001;
+    if (edge > o_.largest_size * slack) return true;
+    const double half_diagonal = 0.5 * std::sqrt(3.0) * edge;
+    for (const auto& g : groups_)
+      if (edge > g.size * slack && g.query.nearest(centre, half_diagonal + o_.spread * (edge - g.size))) return true;
+    for (const auto& b : o_.boxes)
+      if (edge > b.size * slack && b.box.contains(centre, 0.5 * edge + o_.box_margin_cells * (edge - b.size))) return true;
+    return false;
+  }
+
+ private:
+  const MeshOptions& o_;
+  std::vector<SizeGroup> groups_;
+};
+
+void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
+  if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
+    throw InputError("the surface size must be positive and not above the largest size", "mesh", "check the sizes");
+  if (o.surface_size > norm(bounds(vehicle).size()))
+    throw InputError("the surface size is larger than the vehicle", "mesh", "make it smaller");
+  for (const auto& [part, size] : o.part_size) {
+    if (vehicle.find_part(part) < 0) throw InputError("a size is given for part '" + part + "', which does not exist", "mesh", "check its name");
+    if (!(size > 0)) throw InputError("the size of part '" + part + "' is not positive", "mesh", "check it");
+  }
+  for (const auto& b : o.boxes) {
+    if (!(b.size > 0)) throw InputError("the size in box '" + b.name + "' is not positive", "mesh", "check it");
+    for (int i = 0; i < 3; ++i)
+      if (b.box.hi[i] < tunnel.lo[i] || b.box.lo[i] > tunnel.hi[i]) throw InputError("box '" + b.name + "' lies outside the tunnel", "mesh", "move it");
+  }
+}
+
+Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
+  int coarser = 0, finer = 0;
+  while (o.surface_size * (2 << coarser) <= o.largest_size * 1.001 && coarser < 10) ++coarser;
+  while (o.surface_size / (1 << finer) > smallest * 1.001 && finer < 8) ++finer;
+  const double root = o.surface_size * (1 << coarser);
+  Lattice roots;
+  Vec3 origin = tunnel.lo;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const double size = tunnel.size()[static_cast<int>(i)];
+    roots[i] = std::max(1, static_cast<int>(std::ceil(size / root - 1e-6)));
+    // The surplus is shared by both ends, but road and centre plane stay where they are.
+    if (i == 0 || (i == 1 && !o.half)) origin[static_cast<int>(i)] -= 0.5 * (roots[i] * root - size);
+    if (i == 1 && o.half) origin.y = 0;
+  }
+  origin.x += o.lattice_shift.x * o.surface_size;
+  if (!o.half) origin.y += o.lattice_shift.y * o.surface_size;
+  const int levels = coarser + finer;
+  for (const int r : roots)
+    if ((static_cast<double>(r) * std::pow(2.0, levels)) > 2e6)
+      throw InputError("the smallest size is too small for a tunnel of this size", "mesh", "raise it or shorten the tunnel");
+  return Octree(origin, root, levels, roots);
+}
+
+std::vector<int> numbers_of(const Surface& vehicle, const std::vector<std::string>& names) {
+  std::vector<int> out;
+  for (const auto& n : names) {
+    const int p = vehicle.find_part(n);
+    if (p < 0) throw InputError("there is no part '" + n + "' to stand on the road", "mesh", "check its name");
+    out.push_back(p);
+  }
+  return out;
+}
+
+/// Cells that the held points leave inverted or flat: the vertices to declare solid, and leaves to split.
+struct BadCells {
+  std::vector<std::uint64_t> solid;
+  std::vector<std::uint64_t> split_around;
+};
+
+BadCells find_bad_cells(const DualMesh& dual, const Octree& octree) {
+  BadCells bad;
+  const CellFaces rows = faces_of_cells(dual.mesh);
+  for (int c = 0; c < dual.mesh.cells; ++c) {
+    const auto i = static_cast<std::size_t>(c);
+    double volume = 0;
+    const double soundness = cell_soundness(dual.mesh, rows, c, &volume);
+    const double cube = std::pow(octree.unit(), 3);
+    if (soundness > lowest_soundness && (volume > flat_cell * cube || !dual.cell_hanging_crossed[i])) continue;
+    (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(dual.cell_key[i]);
+  }
+  return bad;
+}
+
+std::vector<char> leaves_around(const Octree& octree, const std::vector<std::uint64_t>& vertices) {
+  std::vector<char> flagged(octree.leaves().size(), 0);
+  for (const auto key : vertices) {
+    const Lattice v = morton_position(key);
+    int smallest = 1 << 30, largest = 0;
+    std::array<int, 8> leaf;
+    for (int o = 0; o < 8; ++o) {
+      Lattice p;
+      for (std::size_t a = 0; a < 3; ++a) p[a] = std::clamp(v[a] + (o >> a & 1) - 1, 0, octree.extent()[a] - 1);
+      leaf[static_cast<std::size_t>(o)] = octree.find(p);
+      const int e = octree.leaves()[static_cast<std::size_t>(leaf[static_cast<std::size_t>(o)])].edge();
+      smallest = std::min(smallest, e), largest = std::max(largest, e);
+    }
+    for (const int l : leaf)
+      if (octree.leaves()[static_cast<std::size_t>(l)].edge() > smallest || largest == smallest) flagged[static_cast<std::size_t>(l)] = 1;
+  }
+  return flagged;
+}
+
+void report_pockets(const DualMesh& dual, Findings& findings) {
+  constexpr std::size_t listed = 5;
+  for (std::size_t i = 0; i < std::min(listed, dual.pockets.size()); ++i) {
+    const AirPocket& p = dual.pockets[i];
+    findings.note(fmt::format("air sealed off at ({:.2f}, {:.2f}, {:.2f}) m, {:.3g} litres in {} cells, is left out", p.place.x, p.place.y, p.place.z,
+                              1000 * p.volume, p.cells));
+  }
+  if (dual.pockets.size() > listed) findings.note(fmt::format("{} more sealed air pockets are left out", dual.pockets.size() - listed));
+}
+
+}  // namespace
+
+MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
+  double per_length;
+  if (name == "scout") per_length = 120;
+  else if (name == "standard") per_length = 220;
+  else if (name == "fine") per_length = 400;
+  else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
+  const Vec3 size = vehicle.size();
+  // A short, tall vehicle (a rider) counts by its height too.
+  const double length = std::max(size.x, 1.5 * size.z);
+  MeshOptions o;
+  o.surface_size = length / per_length;
+  o.largest_size = o.surface_size * 32;
+  const double h = o.surface_size;
+  const auto box = [&](double x0, double x1, double wide, double z1) {
+    return Box{{x0, vehicle.lo.y - wide, 0.0}, {x1, vehicle.hi.y + wide, z1}};
+  };
+  o.boxes.push_back({"wake", box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length, vehicle.hi.z + 0.02 * length), 2 * h});
+  o.boxes.push_back({"far wake", box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, vehicle.hi.z + 0.1 * length), 4 * h});
+  const double clearance = std::max(0.1 * size.z, 3 * h);
+  o.boxes.push_back({"under-floor", Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
+  return o;
+}
+
+double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& o) {
+  const double h = o.surface_size, area = total_area(vehicle) * (o.half ? 0.5 : 1.0);
+  double cells = 0;
+  for (double size = h; size < o.largest_size; size *= 2) cells += area / (size * size) * o.spread * 2;
+  for (const auto& b : o.boxes) {
+    const Vec3 lo = max(b.box.lo, tunnel.lo), hi = min(b.box.hi, tunnel.hi), s = hi - lo;
+    if (s.x > 0 && s.y > 0 && s.z > 0) cells += s.x * s.y * s.z / std::pow(b.size, 3) * 0.7;
+  }
+  const Vec3 t = tunnel.size();
+  return cells + t.x * t.y * t.z / std::pow(o.largest_size, 3);
+}
+
+MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
+  const auto start = std::chrono::steady_clock::now();
+  check(options, vehicle, tunnel);
+  MeshResult result;
+  const Sizing sizing(vehicle, options);
+  const double h = options.surface_size;
+  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h, 1.1 * sizing.smallest());
+  Octree octree = make_octree(tunnel, options, sizing.smallest());
+  progress("octree", 0);
+  octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, progress);
+  octree.balance();
+  result.tunnel = octree.box();
+
+  std::unordered_set<std::uint64_t> declared_solid;
+  DualMesh dual;
+  for (int round = 0;; ++round) {
+    progress("cells", 0.2 + 0.05 * round);
+    dual = build_dual(octree, solid, vehicle.part_names, options.half, declared_solid, progress);
+    place_wall_points(dual, octree);
+    const BadCells bad = find_bad_cells(dual, octree);
+    if (bad.solid.empty() && bad.split_around.empty()) break;
+    if (round == most_rebuilds) {
+      const Vec3 p = octree.position(morton_position((bad.solid.empty() ? bad.split_around : bad.solid).front()));
+      throw MeshError(fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m", bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
+                      "mesh", "use a smaller size there");
+    }
+    declared_solid.insert(bad.solid.begin(), bad.solid.end());
+    if (bad.solid.empty()) {
+      if (!octree.split(leaves_around(octree, bad.split_around)))
+        declared_solid.insert(bad.split_around.begin(), bad.split_around.end());
+      octree.balance();
+    }
+  }
+  if (!declared_solid.empty()) result.findings.note(fmt::format("{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));
+  report_pockets(dual, result.findings);
+  progress("fit", 0.6);
+  result.fit = fit_wall_points(dual, octree, solid, progress);
+  progress("measures", 0.9);
+  result.mesh = std::move(dual.mesh);
+  result.mesh.derive();
+  result.quality = measure_quality(result.mesh);
+  if (!result.quality.sound())
+    throw MeshError(fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume {:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
+                                result.quality.negative_pyramids, result.quality.smallest_volume, result.quality.smallest_volume_at.x,
+                                result.quality.smallest_volume_at.y, result.quality.smallest_volume_at.z, result.quality.worst_closure),
+                    "mesh", "use a smaller size there");
+  progress("measures", 1);
+  result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  return result;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,91 @@
+#include <dunefield/mesh/solid_field.hpp>
+
+namespace dunefield {
+namespace {
+
+std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
+  std::vector<bool> keep(s.part_names.size(), !value);
+  for (const int p : parts) keep[static_cast<std::size_t>(p)] = value;
+  return keep;
+}
+
+std::vector<int> numbers(const std::vector<bool>& keep) {
+  std::vector<int> out;
+  for (std::size_t i = 0; i < keep.size(); ++i)
+    if (keep[i]) out.push_back(static_cast<int>(i));
+  return out;
+}
+
+}  // namespace
+
+SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, double sheet_thickness)
+    : body_(select_parts(vehicle, flags(vehicle, plinth_parts, false))),
+      standing_(select_parts(vehicle, flags(vehicle, plinth_parts, true))),
+      body_parts_(numbers(flags(vehicle, plinth_parts, false))),
+      standing_parts_(numbers(flags(vehicle, plinth_parts, true))),
+      plinth_height_(plinth_height),
+      sheet_thickness_(sheet_thickness) {}
+
+bool SolidField::inside(const Vec3& p) const {
+  if (body_.inside(p) || standing_.inside(lifted(p))) return true;
+  return body_.has_open_pieces() && body_.near_open_piece(p, 0.5 * sheet_thickness_);
+}
+
+SolidField::Crossing SolidField::crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts, const SurfaceQuery& query) const {
+  return {hit.point, hit.normal, parts[static_cast<std::size_t>(query.surface().part_of[static_cast<std::size_t>(hit.triangle)])]};
+}
+
+SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid) const {
+  const Vec3 way = solid - air;
+  std::optional<Crossing> best;
+  if (const auto hit = body_.first_crossing(air, solid)) best = crossing_of(*hit, body_parts_, body_);
+  const Vec3 a = lifted(air), b = lifted(solid);
+  if (const auto hit = standing_.first_crossing(a, b)) {
+    Crossing c = crossing_of(*hit, standing_parts_, standing_);
+    const bool in_plinth = air.z < plinth_height_ && solid.z < plinth_height_;
+    if (in_plinth) {
+      c.point.z = air.z;
+      c.normal = unit({c.normal.x, c.normal.y, 0});
+    }
+    if (!best || norm(c.point - air) < norm(best->point - air)) best = c;
+  }
+  if (!best) {
+    // A hole is bridged, or a sheet thickened: bisect the field itself.
+    double lo = 0, hi = 1;
+    for (int i = 0; i < 30; ++i) {
+      const double middle = 0.5 * (lo + hi);
+      (inside(air + way * middle) ? hi : lo) = middle;
+    }
+    Crossing c{air + way * hi, unit(-way), 0};
+    if (const auto near = project(c.point, norm(way), -way)) c.part = near->part;
+    return c;
+  }
+  if (dot(best->normal, way) > 0) best->normal = -best->normal;
+  return *best;
+}
+
+std::optional<SolidField::Crossing> SolidField::project(const Vec3& p, double reach, const Vec3& outward) const {
+  std::optional<Crossing> best;
+  double distance = reach;
+  if (const auto hit = body_.nearest(p, reach)) best = crossing_of(*hit, body_parts_, body_), distance = hit->distance;
+  const Vec3 up = lifted(p);
+  if (const auto hit = standing_.nearest(up, distance)) {
+    best = crossing_of(*hit, standing_parts_, standing_);
+    if (p.z < plinth_height_) {
+      // On the plinth only the plan position moves: onto the outline at the plinth's height.
+      const Vec3 level = unit({best->normal.x, best->normal.y, 0});
+      const double slope = dot(level, best->normal);
+      if (slope > 0.2) best->point = up + level * (dot(best->point - up, best->normal) / slope);
+      best->point.z = p.z;
+      best->normal = level;
+    }
+  }
+  if (best && dot(best->normal, outward) < 0) best->normal = -best->normal;
+  return best;
+}
+
+bool SolidField::surface_near(const Vec3& p, double reach) const {
+  return body_.nearest(p, reach) || standing_.nearest(lifted(p), reach);
+}
+
+}  // namespace dunefield

@@ -1,0 +1,40 @@
+// What is solid: the vehicle's inside, and under each wheel a plinth that closes the wedge between tyre and road.
+#pragma once
+
+#include <optional>
+#include <vector>
+
+#include <dunefield/geometry/surface_query.hpp>
+
+namespace dunefield {
+
+class SolidField {
+ public:
+  /// @param vehicle placed surface
+  /// @param plinth_parts parts that stand on the road: below `plinth_height` they continue straight down
+  /// @param sheet_thickness open pieces count as plates of this thickness
+  SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, double sheet_thickness);
+
+  struct Crossing {
+    Vec3 point;
+    Vec3 normal;  ///< unit, towards the air
+    int part = 0;
+  };
+  bool inside(const Vec3& p) const;
+  /// Where the way from air to solid enters the solid.
+  Crossing crossing(const Vec3& air, const Vec3& solid) const;
+  /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
+  std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
+  /// True if any surface lies within `reach`.
+  bool surface_near(const Vec3& p, double reach) const;
+
+ private:
+  Vec3 lifted(const Vec3& p) const { return {p.x, p.y, std::max(p.z, plinth_height_)}; }
+  Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts, const SurfaceQuery& query) const;
+
+  SurfaceQuery body_, standing_;
+  std::vector<int> body_parts_, standing_parts_;  ///< part numbers of the vehicle
+  double plinth_height_, sheet_thickness_;
+};
+
+}  // namespace dunefield

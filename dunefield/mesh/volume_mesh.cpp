@@ -1,0 +1,154 @@
+#include <dunefield/mesh/volume_mesh.hpp>
+
+#include <algorithm>
+#include <numeric>
+
+namespace dunefield {
+
+PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corner, int count) {
+  PolygonMeasure m;
+  for (int i = 0; i < count; ++i) m.mean += points[static_cast<std::size_t>(corner[i])];
+  m.mean *= 1.0 / count;
+  Vec3 moment;
+  double weight = 0;
+  Vec3 previous = points[static_cast<std::size_t>(corner[count - 1])] - m.mean;
+  Vec3 spokes[2] = {previous, {}};
+  for (int i = 0; i < count; ++i) {
+    spokes[1] = points[static_cast<std::size_t>(corner[i])] - m.mean;
+    m.area += 0.5 * cross(spokes[0], spokes[1]);
+    spokes[0] = spokes[1];
+  }
+  const Vec3 n = unit(m.area);
+  for (int i = 0; i < count; ++i) {
+    const Vec3 r = points[static_cast<std::size_t>(corner[i])] - m.mean;
+    const double a = 0.5 * dot(cross(previous, r), n);
+    moment += (a / 3.0) * (previous + r);
+    weight += a;
+    previous = r;
+  }
+  m.centre = m.mean + (weight > 0 ? moment / weight : Vec3{});
+  return m;
+}
+
+void VolumeMesh::derive() {
+  const int nf = faces();
+  face_area.resize(static_cast<std::size_t>(nf));
+  face_centre.resize(static_cast<std::size_t>(nf));
+  std::vector<Vec3> reference(static_cast<std::size_t>(cells));
+  std::vector<int> sides(static_cast<std::size_t>(cells), 0);
+  const auto cells_of = [&](int f, auto&& visit) {
+    visit(cell_below[static_cast<std::size_t>(f)], 1.0);
+    if (f < interior_faces()) visit(cell_above[static_cast<std::size_t>(f)], -1.0);
+  };
+  for (int f = 0; f < nf; ++f) {
+    const auto i = static_cast<std::size_t>(f);
+    const PolygonMeasure m = measure_polygon(points, &face_points[static_cast<std::size_t>(face_start[i])], face_start[i + 1] - face_start[i]);
+    face_area[i] = m.area;
+    face_centre[i] = m.centre;
+    cells_of(f, [&](int c, double) { reference[static_cast<std::size_t>(c)] += m.centre, ++sides[static_cast<std::size_t>(c)]; });
+  }
+  for (std::size_t c = 0; c < reference.size(); ++c) reference[c] *= 1.0 / sides[c];
+
+  cell_volume.assign(static_cast<std::size_t>(cells), 0.0);
+  cell_centre.assign(static_cast<std::size_t>(cells), Vec3{});
+  for (int f = 0; f < nf; ++f) {
+    const auto i = static_cast<std::size_t>(f);
+    const int* corner = &face_points[static_cast<std::size_t>(face_start[i])];
+    const int count = face_start[i + 1] - face_start[i];
+    Vec3 mean;
+    for (int k = 0; k < count; ++k) mean += points[static_cast<std::size_t>(corner[k])];
+    mean *= 1.0 / count;
+    for (int k = 0; k < count; ++k) {
+      const Vec3 a = points[static_cast<std::size_t>(corner[k])], b = points[static_cast<std::size_t>(corner[(k + 1) % count])];
+      const Vec3 s = 0.5 * cross(a - mean, b - mean), c3 = (a + b + mean) / 3.0;
+      cells_of(f, [&](int c, double sign) {
+        const Vec3& ref = reference[static_cast<std::size_t>(c)];
+        const double v = sign * dot(s, c3 - ref) / 3.0;
+        cell_volume[static_cast<std::size_t>(c)] += v;
+        cell_centre[static_cast<std::size_t>(c)] += v * (0.75 * c3 + 0.25 * ref);
+      });
+    }
+  }
+  for (std::size_t c = 0; c < cell_centre.size(); ++c)
+    cell_centre[c] = cell_volume[c] > 0 ? cell_centre[c] / cell_volume[c] : reference[c];
+}
+
+Mat3 VolumeMesh::face_warp(int face) const {
+  const auto i = static_cast<std::size_t>(face);
+  const int* corner = &face_points[static_cast<std::size_t>(face_start[i])];
+  const int count = face_start[i + 1] - face_start[i];
+  const Vec3 mean = measure_polygon(points, corner, count).mean;
+  Mat3 warp;
+  for (int k = 0; k < count; ++k) {
+    const Vec3 a = points[static_cast<std::size_t>(corner[k])], b = points[static_cast<std::size_t>(corner[(k + 1) % count])];
+    const Vec3 s = 0.5 * cross(a - mean, b - mean), r = (a + b + mean) / 3.0 - face_centre[i];
+    for (int row = 0; row < 3; ++row) warp.row[row] += s[row] * r;
+  }
+  return warp;
+}
+
+CellFaces faces_of_cells(const VolumeMesh& mesh) {
+  CellFaces rows;
+  rows.start.assign(static_cast<std::size_t>(mesh.cells) + 1, 0);
+  for (const int c : mesh.cell_below) ++rows.start[static_cast<std::size_t>(c) + 1];
+  for (const int c : mesh.cell_above) ++rows.start[static_cast<std::size_t>(c) + 1];
+  std::partial_sum(rows.start.begin(), rows.start.end(), rows.start.begin());
+  rows.face.resize(static_cast<std::size_t>(rows.start.back()));
+  std::vector<int> fill(rows.start.begin(), rows.start.end() - 1);
+  for (int f = 0; f < mesh.faces(); ++f) {
+    rows.face[static_cast<std::size_t>(fill[static_cast<std::size_t>(mesh.cell_below[static_cast<std::size_t>(f)])]++)] = f;
+    if (f < mesh.interior_faces()) rows.face[static_cast<std::size_t>(fill[static_cast<std::size_t>(mesh.cell_above[static_cast<std::size_t>(f)])]++)] = f;
+  }
+  return rows;
+}
+
+VolumeMesh structured_mesh_of_points(int nx, int ny, int nz, std::vector<Vec3> points, bool ring) {
+  VolumeMesh mesh;
+  mesh.points = std::move(points);
+  mesh.cells = nx * ny * nz;
+  const auto point = [&](int i, int j, int k) { return (k * (ny + 1) + j) * (nx + 1) + (ring ? i % nx : i); };
+  const auto cell = [&](int i, int j, int k) { return (k * ny + j) * nx + (ring ? (i + nx) % nx : i); };
+  mesh.face_start = {0};
+  const auto add_face = [&](int axis, int i, int j, int k, bool flip) {
+    // The quad of the lower side of cell (i, j, k) along `axis`, its area vector pointing up the axis.
+    int q[4];
+    if (axis == 0) q[0] = point(i, j, k), q[1] = point(i, j + 1, k), q[2] = point(i, j + 1, k + 1), q[3] = point(i, j, k + 1);
+    if (axis == 1) q[0] = point(i, j, k), q[1] = point(i, j, k + 1), q[2] = point(i + 1, j, k + 1), q[3] = point(i + 1, j, k);
+    if (axis == 2) q[0] = point(i, j, k), q[1] = point(i + 1, j, k), q[2] = point(i + 1, j + 1, k), q[3] = point(i, j + 1, k);
+    if (flip) std::swap(q[1], q[3]);
+    mesh.face_points.insert(mesh.face_points.end(), q, q + 4);
+    mesh.face_start.push_back(static_cast<int>(mesh.face_points.size()));
+  };
+  for (int k = 0; k < nz; ++k)
+    for (int j = 0; j < ny; ++j)
+      for (int i = 0; i < nx; ++i)
+        for (int axis = 0; axis < 3; ++axis) {
+          const int ni = i + (axis == 0), nj = j + (axis == 1), nk = k + (axis == 2);
+          if ((ni >= nx && !ring) || nj >= ny || nk >= nz) continue;
+          add_face(axis, ni, nj, nk, false);
+          mesh.cell_below.push_back(cell(i, j, k));
+          mesh.cell_above.push_back(cell(ni, nj, nk));
+        }
+  const char* names[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
+  for (int side = ring ? 2 : 0; side < 6; ++side) {
+    Patch patch{names[side], PatchKind::part, mesh.faces(), 0};
+    const int axis = side / 2;
+    const bool upper = side % 2;
+    const int n[3] = {nx, ny, nz};
+    for (int k = 0; k < (axis == 2 ? 1 : nz); ++k)
+      for (int j = 0; j < (axis == 1 ? 1 : ny); ++j)
+        for (int i = 0; i < (axis == 0 ? 1 : nx); ++i) {
+          int at[3] = {i, j, k};
+          if (upper) at[axis] = n[axis];
+          add_face(axis, at[0], at[1], at[2], !upper);
+          if (upper) --at[axis];
+          mesh.cell_below.push_back(cell(at[0], at[1], at[2]));
+        }
+    patch.count = mesh.faces() - patch.first;
+    mesh.patches.push_back(patch);
+  }
+  mesh.derive();
+  return mesh;
+}
+
+}  // namespace dunefield

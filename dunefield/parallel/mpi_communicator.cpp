@@ -1,0 +1,79 @@
+#include <dunefield/parallel/mpi_communicator.hpp>
+
+#include <cstdlib>
+#include <deque>
+
+#include <mpi.h>
+
+namespace dunefield {
+namespace {
+
+class MpiCommunicator final : public Communicator {
+ public:
+  MpiCommunicator() {
+    MPI_Comm_rank(MPI_COMM_WORLD, &rank_);
+    MPI_Comm_size(MPI_COMM_WORLD, &size_);
+  }
+  int rank() const override { return rank_; }
+  int size() const override { return size_; }
+
+  void send_bytes(int to, std::span<const std::byte> data) override {
+    Pending& slot = free_slot();
+    slot.buffer.assign(data.begin(), data.end());
+    slot.busy = true;
+    MPI_Isend(slot.buffer.data(), static_cast<int>(data.size()), MPI_BYTE, to, 0, MPI_COMM_WORLD, &slot.request);
+  }
+  void receive_bytes(int from, std::span<std::byte> data) override {
+    MPI_Recv(data.data(), static_cast<int>(data.size()), MPI_BYTE, from, 0, MPI_COMM_WORLD, MPI_STATUS_IGNORE);
+  }
+  ~MpiCommunicator() override {
+    for (Pending& p : pending_)
+      if (p.busy) MPI_Wait(&p.request, MPI_STATUS_IGNORE);
+  }
+
+ private:
+  struct Pending {
+    std::vector<std::byte> buffer;
+    MPI_Request request{};
+    bool busy = false;
+  };
+  Pending& free_slot() {
+    for (Pending& p : pending_) {
+      if (p.busy) {
+        int done = 0;
+        MPI_Test(&p.request, &done, MPI_STATUS_IGNORE);
+        p.busy = !done;
+      }
+      if (!p.busy) return p;
+    }
+    return pending_.emplace_back();
+  }
+
+  int rank_ = 0, size_ = 1;
+  std::deque<Pending> pending_;
+};
+
+}  // namespace
+
+MpiSession::MpiSession(int* argc, char*** argv) {
+  MPI_Init(argc, argv);
+  world_ = std::make_unique<MpiCommunicator>();
+}
+
+MpiSession::~MpiSession() {
+  world_.reset();
+  MPI_Finalize();
+}
+
+void MpiSession::abort(int exit_code) {
+  MPI_Abort(MPI_COMM_WORLD, exit_code);
+  std::abort();
+}
+
+bool MpiSession::launched() {
+  for (const char* name : {"OMPI_COMM_WORLD_SIZE", "PMI_SIZE", "PMIX_RANK"})
+    if (std::getenv(name)) return true;
+  return false;
+}
+
+}  // namespace dunefield

@@ -7,11 +7,15 @@ namespace {
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
+// With unit direction vectors a whole cell has eigenvalues near 2, one at a wall near 1. In a gap one cell wide the
+// neighbours lie almost in one plane: across it nothing is known, and what rounding says would be amplified.
+constexpr double least_information = 0.05;  // of the largest eigenvalue
+
 /// Inverse of a symmetric matrix; directions without information get no gradient.
 LeastSquares::Inverse invert(const Eigen::Matrix3d& m) {
   const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(m);
   Eigen::Vector3d values = eigen.eigenvalues();
-  for (int i = 0; i < 3; ++i) values[i] = values[i] > 1e-6 * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
+  for (int i = 0; i < 3; ++i) values[i] = values[i] > least_information * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
   const Eigen::Matrix3d r = eigen.eigenvectors() * values.asDiagonal() * eigen.eigenvectors().transpose();
   return {r(0, 0), r(0, 1), r(0, 2), r(1, 1), r(1, 2), r(2, 2)};
 }

@@ -156,7 +156,7 @@ void report_pockets(const DualMesh& dual, Findings& findings) {
 
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
   double per_length;
-  if (name == "scout") per_length = 120;
+  if (name == "scout") per_length = 130;
   else if (name == "standard") per_length = 220;
   else if (name == "fine") per_length = 400;
   else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");

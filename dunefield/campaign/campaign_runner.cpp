@@ -1,0 +1,71 @@
+#include <dunefield/campaign/campaign_runner.hpp>
+
+#include <set>
+
+#include <fmt/format.h>
+
+namespace dunefield {
+namespace {
+
+/// The same answer on all MPI processes: the root's.
+bool agreed(const Ranks& ranks, bool value) { return ranks.processes ? ranks.processes->any(ranks.is_root() && value) : value; }
+
+/// Two variants whose names differ only in signs get folders of their own.
+std::vector<std::string> folder_names(const CampaignSetup& setup, double speed) {
+  std::vector<std::string> names;
+  std::set<std::string> taken;
+  for (const auto& v : setup.variants) {
+    std::string name = run_name(v.name, speed);
+    for (int n = 2; !taken.insert(name).second; ++n) name = run_name(v.name + fmt::format(" {}", n), speed);
+    names.push_back(name);
+  }
+  return names;
+}
+
+}  // namespace
+
+std::filesystem::path default_folder(const Campaign& c) { return c.file.parent_path() / (c.file.stem().string() + ".runs"); }
+
+CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder, const Ranks& ranks, const CampaignObserver& observer) {
+  CampaignResult result;
+  const bool root = ranks.is_root();
+  if (root) check_writable(folder);
+  const auto& speeds = setup.campaign.speeds;
+  const int total = static_cast<int>(setup.variants.size() * speeds.size());
+  int number = 0;
+  for (std::size_t v = 0; v < setup.variants.size(); ++v) {
+    const PlacedVariant& variant = setup.variants[v];
+    std::optional<MeshResult> mesh;
+    FlowFields previous;
+    double previous_speed = 0;
+    for (const double speed : speeds) {
+      ++number;
+      const auto target = folder / folder_names(setup, speed)[v];
+      const std::string text = resolved_setup(setup, variant, speed);
+      const auto done = root ? finished_run(target, text) : std::nullopt;
+      const bool skip = agreed(ranks, done.has_value());
+      if (root && observer.begins) observer.begins(number, total, variant.name, speed, skip);
+      if (skip) {
+        if (root) result.runs.push_back(*done);
+        continue;
+      }
+      if (root && !mesh) {
+        mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh, observer.run.progress);
+        if (observer.meshed) observer.meshed(*mesh);
+      }
+      if (previous_speed > 0) previous.scale_speed(speed / previous_speed);
+      RunResult run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks, observer.run);
+      const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
+      if (root) {
+        result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
+        if (observer.ended) observer.ended(result.runs.back(), target);
+      }
+      if (stopped) return result.stopped = true, result;
+      previous = std::move(run.fields);
+      previous_speed = speed;
+    }
+  }
+  return result;
+}
+
+}  // namespace dunefield

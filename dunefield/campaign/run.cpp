@@ -1,0 +1,152 @@
+#include <dunefield/campaign/run.hpp>
+
+#include <algorithm>
+#include <chrono>
+#include <optional>
+#include <thread>
+
+namespace dunefield {
+namespace {
+
+// Settled: means over two successive windows agree. Lift takes longer than drag, so both are judged.
+constexpr int window = 50, least_iterations = 150, judge_every = 10;
+constexpr double drag_agreement = 0.003;   // of CD
+constexpr double lift_agreement = 0.004;   // in CLF and CLR
+
+double mean_of(const std::vector<HistoryRow>& h, std::size_t first, std::size_t last, double (*value)(const Coefficients&)) {
+  double sum = 0;
+  for (std::size_t i = first; i < last; ++i) sum += value(h[i].c);
+  return sum / static_cast<double>(last - first);
+}
+
+bool settled(const std::vector<HistoryRow>& h) {
+  if (h.size() < static_cast<std::size_t>(least_iterations) || h.size() % judge_every) return false;
+  const std::size_t n = h.size(), w = window;
+  const auto change = [&](double (*value)(const Coefficients&)) { return std::abs(mean_of(h, n - w, n, value) - mean_of(h, n - 2 * w, n - w, value)); };
+  const double cd = std::abs(mean_of(h, n - w, n, [](const Coefficients& c) { return c.cd; }));
+  return change([](const Coefficients& c) { return c.cd; }) < drag_agreement * cd && change([](const Coefficients& c) { return c.clf(); }) < lift_agreement &&
+         change([](const Coefficients& c) { return c.clr(); }) < lift_agreement;
+}
+
+WindowMean last_mean(const std::vector<HistoryRow>& h, double (*value)(const Coefficients&)) {
+  const std::size_t count = std::min(h.size(), std::max<std::size_t>(window, h.size() / 4));
+  std::vector<double> v;
+  for (std::size_t i = h.size() - count; i < h.size(); ++i) v.push_back(value(h[i].c));
+  return window_mean(v);
+}
+
+/// Wall loads of all ranks by boundary face of the whole mesh, on rank 0.
+std::vector<WallLoad> gather_loads(const FlowState& s) {
+  struct Entry {
+    int face;
+    WallLoad load;
+  };
+  const auto loads = s.wall_loads();
+  std::vector<Entry> mine;
+  for (std::size_t i = 0; i < loads.size(); ++i) mine.push_back({s.mesh.boundary[i].global, loads[i]});
+  if (s.comm.rank() != 0) return s.comm.send_vector(0, mine), std::vector<WallLoad>{};
+  for (int r = 1; r < s.comm.size(); ++r) {
+    const auto other = s.comm.receive_vector<Entry>(r);
+    mine.insert(mine.end(), other.begin(), other.end());
+  }
+  std::sort(mine.begin(), mine.end(), [](const Entry& a, const Entry& b) { return a.face < b.face; });
+  std::vector<WallLoad> all;
+  for (const Entry& e : mine) all.push_back(e.load);
+  return all;
+}
+
+double backflow_share(const FlowState& s) {
+  double sums[2] = {0, 0};
+  s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind != BoundaryKind::outflow) return;
+    sums[0] += s.boundary_flux[i] < 0 ? b.size : 0;
+    sums[1] += b.size;
+  });
+  s.comm.sum(sums);
+  return sums[1] > 0 ? sums[0] / sums[1] : 0;
+}
+
+std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
+  std::vector<bool> wall;
+  for (const Patch& p : mesh.patches) wall.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+  return wall_distances(mesh, wall);
+}
+
+}  // namespace
+
+const char* words(RunStatus status) {
+  switch (status) {
+    case RunStatus::settled: return "settled";
+    case RunStatus::iteration_limit: return "not settled at the iteration limit";
+    case RunStatus::stopped: return "stopped on request";
+  }
+  return "";
+}
+
+int Ranks::count() const {
+  if (processes) return processes->size();
+  return threads > 0 ? threads : std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+}
+
+void Ranks::run(const std::function<void(Communicator&)>& work) const {
+  if (processes) work(*processes);
+  else run_on_threads(count(), work);
+}
+
+RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+                   const RunObserver& observer) {
+  RunResult result;
+  const auto began = std::chrono::steady_clock::now();
+  const auto elapsed = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count(); };
+  result.reference = setup.reference(speed);
+  result.ranks = ranks.count();
+  std::vector<double> distance;
+  if (ranks.is_root()) distance = distances_to_walls(*mesh);
+  ranks.run([&](Communicator& comm) {
+    const bool root = comm.rank() == 0;
+    const FlowMesh share = distribute(root ? mesh : nullptr, root ? &distance : nullptr, comm);
+    const FlowCase flow_case = make_case(setup, variant, speed, share.patches);
+    FlowSolver solver(share, flow_case, comm);
+    if (comm.any(root && start)) solver.start_from(root && start ? *start : FlowFields{});
+    else solver.start();
+    const bool half = setup.campaign.tunnel.half;
+    for (int i = 0; i < setup.campaign.iterations; ++i) {
+      if (comm.any(observer.progress.stop())) {
+        if (i == 0) throw Cancelled();
+        if (root) result.status = RunStatus::stopped;
+        break;
+      }
+      const IterationReport report = solver.iterate();
+      const Coefficients c = coefficients(measure_balance(solver.state(), half).total(), result.reference);
+      bool done = false;
+      if (root) {
+        result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c});
+        if (observer.row) observer.row(result.history.back(), elapsed() / (i + 1) * (setup.campaign.iterations - i - 1));
+        done = setup.campaign.until_settled && settled(result.history);
+        if (done) result.status = RunStatus::settled;
+      }
+      if (comm.any(done)) break;
+    }
+    solver.close_mass();
+    const Balance balance = measure_balance(solver.state(), half);
+    const double mass = solver.mass_balance(), momentum = tunnel_momentum_drag(solver.state(), half), backflow = backflow_share(solver.state());
+    FlowFields fields = solver.gather();
+    std::vector<WallLoad> loads = gather_loads(solver.state());
+    if (root) {
+      result.balance = balance, result.mass_balance = mass, result.momentum_drag = momentum, result.backflow_share = backflow;
+      result.fields = std::move(fields), result.loads = std::move(loads);
+    }
+  });
+  result.last = coefficients(result.balance.total(), result.reference);
+  if (!result.history.empty()) {
+    result.cd = last_mean(result.history, [](const Coefficients& c) { return c.cd; });
+    result.cl = last_mean(result.history, [](const Coefficients& c) { return c.cl; });
+    result.clf = last_mean(result.history, [](const Coefficients& c) { return c.clf(); });
+    result.clr = last_mean(result.history, [](const Coefficients& c) { return c.clr(); });
+    result.cy = last_mean(result.history, [](const Coefficients& c) { return c.cy; });
+  }
+  result.seconds = elapsed();
+  return result;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,236 @@
+#include <dunefield/campaign/run_folder.hpp>
+
+#include <fstream>
+#include <sstream>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/look/pictures.hpp>
+#include <dunefield/look/vtk.hpp>
+
+namespace dunefield {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+
+std::string slug(const std::string& text) {
+  std::string out;
+  for (const unsigned char c : text) {
+    if (std::isalnum(c) && c < 128) out += static_cast<char>(std::tolower(c));
+    else if (!out.empty() && out.back() != '-') out += '-';
+  }
+  while (!out.empty() && out.back() == '-') out.pop_back();
+  return out.empty() ? "variant" : out.substr(0, 60);
+}
+
+/// Names are any text; JSON must be UTF-8, so that other bytes are replaced.
+std::string dumped(const Json& j) { return j.dump(2, ' ', false, Json::error_handler_t::replace); }
+
+void write_text(const fs::path& file, const std::string& text) {
+  std::ofstream out(file, std::ios::binary);
+  out << text;
+  out.close();
+  if (!out) throw OutputError("cannot be written", file.string(), "check the folder and the free space");
+}
+
+Json vector_json(const Vec3& v) { return {v.x, v.y, v.z}; }
+Json mean_json(const WindowMean& w) {
+  return {{"mean", w.mean}, {"least", w.least}, {"most", w.most}, {"half_interval_95", w.half_interval}, {"iterations", w.count}};
+}
+WindowMean mean_from(const Json& j) { return {j.at("mean"), j.at("least"), j.at("most"), j.at("half_interval_95"), j.at("iterations")}; }
+
+Json load_json(const Load& l) { return {{"force_N", vector_json(l.force)}, {"moment_Nm", vector_json(l.moment)}}; }
+
+std::string history_csv(const RunResult& r) {
+  std::string out = "iteration,momentum_residual,mass_imbalance,CD,CL,CLF,CLR,CY,CPM,CRM,CYM\n";
+  for (const HistoryRow& h : r.history)
+    out += fmt::format("{},{:.6e},{:.6e},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f}\n", h.iteration, h.momentum_residual, h.mass_imbalance, h.c.cd,
+                       h.c.cl, h.c.clf(), h.c.clr(), h.c.cy, h.c.cpm, h.c.crm, h.c.cym);
+  return out;
+}
+
+Json quality_json(const MeshQuality& q) {
+  return {{"cells", q.cells},
+          {"worst_closure", q.worst_closure},
+          {"smallest_volume_m3", q.smallest_volume},
+          {"mean_non_orthogonality_deg", q.mean_non_orthogonality},
+          {"largest_non_orthogonality_deg", q.largest_non_orthogonality},
+          {"largest_skewness", q.largest_skewness},
+          {"smallest_face_weight", q.smallest_face_weight},
+          {"smallest_volume_ratio", q.smallest_volume_ratio}};
+}
+
+Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
+  const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
+  Json parts = Json::array();
+  for (const PartLoad& p : r.balance.parts) {
+    const Coefficients c = coefficients(p.total(), r.reference);
+    parts.push_back({{"part", p.part}, {"wetted_area_m2", p.area}, {"mean_y_plus", p.mean_y_plus}, {"pressure", load_json(p.pressure)},
+                     {"friction", load_json(p.friction)}, {"CD", c.cd}, {"CL", c.cl}});
+  }
+  return {{"variant", variant.name},
+          {"speed_m_s", r.reference.speed},
+          {"status", words(r.status)},
+          {"complete", r.status != RunStatus::stopped},
+          {"half_model", setup.campaign.tunnel.half},
+          {"scope", setup.campaign.tunnel.half ? "forces of the whole vehicle, mirrored from one half; sideways motions of the wake are suppressed" : "forces of the whole vehicle"},
+          {"iterations", r.history.size()},
+          {"ranks", r.ranks},
+          {"seconds", r.seconds},
+          {"reference", {{"speed_m_s", r.reference.speed}, {"density_kg_m3", r.reference.density}, {"frontal_area_m2", r.reference.frontal_area}, {"length_m", r.reference.length}}},
+          {"computed_frontal_area_m2", variant.frontal_area},
+          {"coefficients", {{"CD", mean_json(r.cd)}, {"CL", mean_json(r.cl)}, {"CLF", mean_json(r.clf)}, {"CLR", mean_json(r.clr)}, {"CY", mean_json(r.cy)}}},
+          {"forces_N", {{"drag", r.cd.mean * qa}, {"lift", r.cl.mean * qa}, {"side", r.cy.mean * qa}}},
+          {"drag_area_m2", r.cd.mean * r.reference.frontal_area},
+          {"power_W", r.cd.mean * qa * r.reference.speed},
+          {"last_state", {{"CD", r.last.cd}, {"CL", r.last.cl}, {"CY", r.last.cy}, {"CRM", r.last.crm}, {"CPM", r.last.cpm}, {"CYM", r.last.cym},
+                          {"pressure", load_json(r.balance.pressure())}, {"friction", load_json(r.balance.friction())}, {"parts", parts}}},
+          {"undisturbed_pressure_Pa", r.balance.undisturbed_pressure},
+          {"checks", {{"mass_balance", r.mass_balance}, {"drag_from_tunnel_momentum_N", r.momentum_drag}, {"drag_integrated_N", r.balance.total().force.x},
+                      {"outflow_backflow_share", r.backflow_share}}},
+          {"mesh", quality_json(mesh.quality)}};
+}
+
+void write_fields(const fs::path& folder, const MeshResult& mesh, const RunResult& r) {
+  const double rho = r.reference.density;
+  NamedField pressure{"pressure [Pa]", r.fields.pressure, {}};
+  for (double& p : pressure.scalar) p = p * rho - r.balance.undisturbed_pressure;
+  std::vector<NamedField> fields = {{"velocity [m/s]", {}, r.fields.velocity}, pressure};
+  if (!r.fields.k.empty()) {
+    fields.push_back({"k [m2/s2]", r.fields.k, {}});
+    fields.push_back({"omega [1/s]", r.fields.omega, {}});
+    fields.push_back({"eddy viscosity [m2/s]", r.fields.nu_t, {}});
+  }
+  write_vtu(folder / "volume.vtu", mesh.mesh, fields);
+
+  NamedField cp{"Cp [-]", {}, {}}, friction{"friction [Pa]", {}, {}}, y_plus{"y+ [-]", {}, {}};
+  const int first = mesh.mesh.interior_faces();
+  for (std::size_t i = 0; i < r.loads.size(); ++i) {
+    cp.scalar.push_back((r.loads[i].pressure_at - r.balance.undisturbed_pressure) / r.reference.dynamic_pressure());
+    friction.vector.push_back(r.loads[i].friction / norm(mesh.mesh.face_area[static_cast<std::size_t>(first) + i]));
+    y_plus.scalar.push_back(r.loads[i].y_plus);
+  }
+  write_vtp(folder / "surface.vtp", mesh.mesh, {cp, friction, y_plus});
+}
+
+void draw(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
+  const std::string what = fmt::format("{}, {}, {:.0f} km/h", setup.campaign.name, variant.name, 3.6 * r.reference.speed);
+  std::vector<double> cp, speed;
+  for (const WallLoad& l : r.loads) cp.push_back((l.pressure_at - r.balance.undisturbed_pressure) / r.reference.dynamic_pressure());
+  for (const Vec3& u : r.fields.velocity) speed.push_back(norm(u) / r.reference.speed);
+  draw_surface(folder / "pressure.png", mesh.mesh, cp, {Palette::balance, -1, 1, "pressure coefficient Cp"}, {}, setup.campaign.tunnel.half, what);
+  const Box& v = setup.vehicle_bounds;
+  const double length = v.size().x;
+  const Box frame{{v.lo.x - 0.5 * length, 0, 0}, {v.hi.x + 1.0 * length, 0, v.hi.z + 0.35 * length}};
+  const double y = setup.campaign.tunnel.half ? 1e-3 * mesh.tunnel.size().y / 64 : 1e-4 * length;
+  draw_slice_y(folder / "speed.png", mesh.mesh, speed, y, frame, {Palette::dune, 0, 1.3, "speed over road speed"}, what + ": centre plane");
+}
+
+std::string read_text(const fs::path& file) {
+  std::ifstream in(file, std::ios::binary);
+  std::stringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+}  // namespace
+
+std::string run_name(const std::string& variant, double speed) { return slug(variant) + fmt::format("_{:.4g}-kmh", 3.6 * speed); }
+
+std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, double speed) {
+  const Campaign& c = s.campaign;
+  Json wheels = Json::array(), boxes = Json::array();
+  for (const Wheel& w : v.wheels)
+    wheels.push_back({{"part", w.part}, {"centre_m", vector_json(w.centre)}, {"axis", vector_json(w.axis)}, {"radius_m", w.radius},
+                      {"spin_rad_s", c.wheels_turn ? vector_json(w.spin(s.road_speed(speed))) : vector_json({})}});
+  for (const RefinedBox& b : v.mesh.boxes) boxes.push_back({{"name", b.name}, {"from_m", vector_json(b.box.lo)}, {"to_m", vector_json(b.box.hi)}, {"size_m", b.size}});
+  const Json j = {
+      {"campaign", c.name},
+      {"variant", v.name},
+      {"vehicle_fingerprint", fmt::format("{:016x}", v.fingerprint)},
+      {"speed_m_s", speed},
+      {"road_speed_m_s", s.road_speed(speed)},
+      {"wheels", wheels},
+      {"tunnel", {{"from_m", vector_json(s.tunnel.lo)}, {"to_m", vector_json(s.tunnel.hi)}, {"half", c.tunnel.half}}},
+      {"reference", {{"frontal_area_m2", s.reference_area}, {"length_m", s.reference_length}}},
+      {"air", {{"density_kg_m3", c.air.density}, {"kinematic_viscosity_m2_s", c.air.kinematic_viscosity}}},
+      {"mesh", {{"recipe", c.recipe}, {"surface_size_m", v.mesh.surface_size}, {"largest_size_m", v.mesh.largest_size}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes}}},
+      {"flow", {{"turbulence", c.flow.turbulence == TurbulenceModel::sst ? "sst" : "laminar"}, {"iterations", c.iterations}, {"until_settled", c.until_settled},
+                {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
+                {"convection", "second-order upwind"}, {"pressure_reduction", c.flow.pressure_reduction}}},
+  };
+  return dumped(j) + "\n";
+}
+
+void check_writable(const fs::path& folder) {
+  std::error_code status;
+  fs::create_directories(folder, status);
+  if (status) throw OutputError("the folder cannot be made (" + status.message() + ")", folder.string(), "choose another with --into");
+  const fs::path probe = folder / ".writable";
+  std::ofstream out(probe);
+  out << "x";
+  out.close();
+  if (!out) throw OutputError("nothing can be written here", folder.string(), "choose another folder with --into");
+  fs::remove(probe, status);
+}
+
+RunFigures read_balance(const fs::path& file) {
+  try {
+    const Json j = Json::parse(read_text(file));
+    RunFigures f;
+    f.variant = j.at("variant");
+    f.speed = j.at("speed_m_s");
+    f.half = j.at("half_model");
+    f.status = j.at("status");
+    f.iterations = j.at("iterations");
+    const Json& r = j.at("reference");
+    f.reference = {r.at("speed_m_s"), r.at("density_kg_m3"), r.at("frontal_area_m2"), r.at("length_m")};
+    const Json& c = j.at("coefficients");
+    f.cd = mean_from(c.at("CD")), f.cl = mean_from(c.at("CL")), f.clf = mean_from(c.at("CLF")), f.clr = mean_from(c.at("CLR")), f.cy = mean_from(c.at("CY"));
+    f.drag = j.at("forces_N").at("drag"), f.lift = j.at("forces_N").at("lift"), f.side = j.at("forces_N").at("side");
+    f.frontal_area = j.at("computed_frontal_area_m2");
+    f.cells = j.at("mesh").at("cells");
+    f.seconds = j.at("seconds");
+    return f;
+  } catch (const Json::exception&) {
+    throw InputError("is missing or no balance file", file.string(), "run the case again");
+  }
+}
+
+std::optional<RunFigures> finished_run(const fs::path& folder, const std::string& setup_text) {
+  if (read_text(folder / "setup.json") != setup_text) return std::nullopt;
+  try {
+    const Json j = Json::parse(read_text(folder / "balance.json"));
+    if (!j.at("complete").get<bool>()) return std::nullopt;
+    return read_balance(folder / "balance.json");
+  } catch (const std::exception&) {
+    return std::nullopt;
+  }
+}
+
+RunFigures write_run(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result,
+                     const std::string& setup_text) {
+  const fs::path fresh = folder.parent_path() / ("." + folder.filename().string() + ".being-written");
+  std::error_code status;
+  fs::remove_all(fresh, status);
+  check_writable(fresh);
+  write_text(fresh / "history.csv", history_csv(result));
+  write_text(fresh / "balance.json", dumped(balance_json(setup, variant, mesh, result)) + "\n");
+  write_fields(fresh, mesh, result);
+  draw(fresh, setup, variant, mesh, result);
+  write_text(fresh / "setup.json", setup_text);
+  if (fs::exists(folder)) {
+    int n = 1;
+    while (fs::exists(folder.string() + fmt::format(".earlier-{}", n))) ++n;
+    fs::rename(folder, folder.string() + fmt::format(".earlier-{}", n), status);
+    if (status) throw OutputError("the earlier result cannot be moved aside", folder.string(), "the new one is in " + fresh.string());
+  }
+  fs::rename(fresh, folder, status);
+  if (status) throw OutputError("the result cannot be put in place", folder.string(), "it is in " + fresh.string());
+  return read_balance(folder / "balance.json");
+}
+
+}  // namespace dunefield

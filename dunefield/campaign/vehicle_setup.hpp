@@ -1,0 +1,51 @@
+// From a campaign's files to placed vehicles in one common tunnel.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include <dunefield/balance/balance.hpp>
+#include <dunefield/base/findings.hpp>
+#include <dunefield/campaign/campaign_file.hpp>
+#include <dunefield/geometry/wheel.hpp>
+
+namespace dunefield {
+
+/// One variant, placed: road at z = 0, nose towards -x, origin at mid-wheelbase.
+struct PlacedVariant {
+  std::string name;
+  Surface vehicle;
+  std::vector<Wheel> wheels;
+  double frontal_area = 0;  ///< computed, m2
+  MeshOptions mesh;
+  std::uint64_t fingerprint = 0;  ///< of the placed triangles
+};
+
+/// What all runs of a campaign share, and its variants.
+struct CampaignSetup {
+  Campaign campaign;
+  std::vector<PlacedVariant> variants;
+  Box vehicle_bounds;            ///< of all variants together
+  Box tunnel;
+  double reference_area = 0;     ///< m2, the baseline's computed one unless given
+  double reference_length = 0;   ///< m
+  double blockage = 0;           ///< frontal area over tunnel section
+  Findings findings;             ///< assumptions and warnings
+
+  ReferenceValues reference(double speed) const { return {speed, campaign.air.density, reference_area, reference_length}; }
+  double road_speed(double speed) const { return campaign.rolling_road ? campaign.road_speed.value_or(speed) : 0; }
+};
+
+/// @throw InputError
+CampaignSetup prepare(const Campaign& campaign);
+
+/// The set-up in plain words, a line a subject.
+std::vector<std::string> describe(const CampaignSetup& setup);
+
+/// Conditions for the patches of a mesh of this variant at a speed.
+FlowCase make_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const std::vector<FlowMesh::BoundaryPatch>& patches);
+
+/// Reads STL files of one unit and turns them so that the nose points to -x and up is +z; no shift.
+Surface read_oriented(const Campaign& campaign, const std::vector<std::filesystem::path>& files);
+
+}  // namespace dunefield

@@ -1,0 +1,18 @@
+// Everything a program needs to mesh, run and read a case.
+#pragma once
+
+#include <dunefield/balance/balance.hpp>
+#include <dunefield/balance/frontal_area.hpp>
+#include <dunefield/balance/statistics.hpp>
+#include <dunefield/base/error.hpp>
+#include <dunefield/base/units.hpp>
+#include <dunefield/campaign/campaign_runner.hpp>
+#include <dunefield/campaign/comparison.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/look/pictures.hpp>
+#include <dunefield/look/vtk.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <dunefield/mesh/tunnel.hpp>

@@ -1,0 +1,179 @@
+#include <dunefield/look/pictures.hpp>
+
+#include <array>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, solid_grey{0.80, 0.80, 0.79};
+constexpr double header = 64, footer = 92;  // pixels above and below the picture proper
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// Mean of the face values around each point, weighted by area.
+std::vector<double> point_values(const WallSurface& wall, const std::vector<double>& boundary_value) {
+  std::vector<double> sum(wall.surface.points.size(), 0.0), weight(sum.size(), 0.0);
+  for (std::size_t t = 0; t < wall.surface.size(); ++t) {
+    const double a = norm(wall.surface.area_vector(t));
+    for (const int p : wall.surface.triangles[t]) sum[at(p)] += a * boundary_value[at(wall.face[t])], weight[at(p)] += a;
+  }
+  for (std::size_t i = 0; i < sum.size(); ++i)
+    if (weight[i] > 0) sum[i] /= weight[i];
+  return sum;
+}
+
+/// Value at a point of a triangle from its corners' values.
+double interpolate(const Surface& s, std::size_t t, const Vec3& x, const std::vector<double>& value) {
+  const Vec3 n = s.area_vector(t);
+  const double total = norm2(n);
+  if (!(total > 0)) return value[at(s.triangles[t][0])];
+  double sum = 0;
+  for (int k = 0; k < 3; ++k) {
+    const Vec3 a = s.corner(t, (k + 1) % 3), b = s.corner(t, (k + 2) % 3);
+    sum += value[at(s.triangles[t][at(k)])] * dot(0.5 * cross(a - x, b - x), n) / total;
+  }
+  return sum;
+}
+
+}  // namespace
+
+WallSurface wall_surface(const VolumeMesh& m, bool mirror) {
+  WallSurface wall;
+  Surface& s = wall.surface;
+  const int n = static_cast<int>(m.points.size());
+  s.points = m.points;
+  if (mirror)
+    for (int i = 0; i < n; ++i) s.points.push_back({m.points[at(i)].x, -m.points[at(i)].y, m.points[at(i)].z});
+  for (const Patch& patch : m.patches) {
+    if (patch.kind != PatchKind::part) continue;
+    const int part = static_cast<int>(s.part_names.size());
+    s.part_names.push_back(patch.name);
+    for (int f = patch.first; f < patch.first + patch.count; ++f) {
+      const int first = m.face_start[at(f)], last = m.face_start[at(f) + 1];
+      for (int k = first + 1; k + 1 < last; ++k)
+        for (int side = 0; side <= int(mirror); ++side) {
+          // Wall faces point into the vehicle; the surface is turned outward.
+          int a = m.face_points[at(first)], b = m.face_points[at(k + 1)], c = m.face_points[at(k)];
+          if (side) a += n, b += n, c += n, std::swap(b, c);
+          s.triangles.push_back({a, b, c});
+          s.part_of.push_back(part);
+          wall.face.push_back(f - m.interior_faces());
+        }
+    }
+  }
+  return wall;
+}
+
+void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& boundary_value, const ColourScale& scale,
+                  const View& view, bool mirror, const std::string& title) {
+  const WallSurface wall = wall_surface(mesh, mirror);
+  if (wall.surface.size() == 0) throw InputError("there is no vehicle to draw", file.string(), "");
+  const std::vector<double> value = point_values(wall, boundary_value);
+  const SurfaceQuery query(wall.surface);
+  const Vec3 eye = unit(view.from), right = unit(cross({0, 0, 1}, eye)), up = cross(eye, right);
+  Box seen;  // in (right, up, eye)
+  for (std::size_t t = 0; t < wall.surface.size(); ++t)
+    for (int k = 0; k < 3; ++k) {
+      const Vec3 p = wall.surface.corner(t, k);
+      seen.include(Vec3{dot(p, right), dot(p, up), dot(p, eye)});
+    }
+  Canvas canvas(view.width, view.height, paper);
+  const double room_x = view.width - 80.0, room_y = view.height - header - footer - 20;
+  const double pixel = std::max(seen.size().x / room_x, seen.size().y / room_y);
+  const Vec3 middle = seen.centre();
+  const Vec3 light = unit(eye + 0.5 * up - 0.35 * right);
+  constexpr int samples = 2;  // each way, against jagged edges
+  std::vector<Colour> pixels(at(view.width) * at(view.height), paper);
+  parallel_for(at(view.height), [&](std::size_t row) {
+    for (int column = 0; column < view.width; ++column) {
+      Colour sum;
+      for (int sub = 0; sub < samples * samples; ++sub) {
+        const double px = column + (sub % samples + 0.5) / samples, py = static_cast<double>(row) + (sub / samples + 0.5) / samples;
+        const double x = middle.x + (px - 0.5 * view.width) * pixel, y = middle.y - (py - header - 0.5 * room_y) * pixel;
+        const Vec3 from = right * x + up * y + eye * (seen.hi.z + 1), to = right * x + up * y + eye * (seen.lo.z - 1);
+        Colour c = paper;
+        if (const auto hit = query.first_crossing(from, to)) {
+          const double lit = 0.45 + 0.55 * std::abs(dot(hit->normal, light));
+          const Colour base = scale.of(interpolate(wall.surface, at(hit->triangle), hit->point, value));
+          c = {base.r * lit, base.g * lit, base.b * lit};
+        }
+        sum.r += c.r, sum.g += c.g, sum.b += c.b;
+      }
+      constexpr double share = 1.0 / (samples * samples);
+      pixels[row * at(view.width) + at(column)] = {sum.r * share, sum.g * share, sum.b * share};
+    }
+  }, 16);
+  for (int y = 0; y < view.height; ++y)
+    for (int x = 0; x < view.width; ++x) {
+      const Colour& c = pixels[at(y) * at(view.width) + at(x)];
+      if (c.r != paper.r || c.g != paper.g || c.b != paper.b) canvas.set_pixel(x, y, c);
+    }
+  canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
+  canvas.legend(scale, 32, view.height - 80, 420);
+  canvas.write_png(file);
+}
+
+std::vector<double> cut_cell_y(const VolumeMesh& m, const CellFaces& rows, int cell, double y) {
+  // The cut of a convex cell: where its edges cross the plane, sorted round their mean.
+  std::vector<std::array<double, 2>> corner;
+  std::vector<long long> key;
+  for (int r = rows.start[at(cell)]; r < rows.start[at(cell) + 1]; ++r) {
+    const int f = rows.face[at(r)];
+    const int first = m.face_start[at(f)], n = m.face_start[at(f) + 1] - first;
+    for (int k = 0; k < n; ++k) {
+      const int a = m.face_points[at(first + k)], b = m.face_points[at(first + (k + 1) % n)];
+      const double ya = m.points[at(a)].y - y, yb = m.points[at(b)].y - y;
+      if ((ya > 0) == (yb > 0)) continue;
+      const long long id = static_cast<long long>(std::min(a, b)) << 32 | std::max(a, b);
+      if (std::find(key.begin(), key.end(), id) != key.end()) continue;
+      key.push_back(id);
+      const double t = ya / (ya - yb);
+      const Vec3 p = m.points[at(a)] + (m.points[at(b)] - m.points[at(a)]) * t;
+      corner.push_back({p.x, p.z});
+    }
+  }
+  if (corner.size() < 3) return {};
+  double cx = 0, cz = 0;
+  for (const auto& c : corner) cx += c[0] / static_cast<double>(corner.size()), cz += c[1] / static_cast<double>(corner.size());
+  std::sort(corner.begin(), corner.end(), [&](const auto& a, const auto& b) { return std::atan2(a[1] - cz, a[0] - cx) < std::atan2(b[1] - cz, b[0] - cx); });
+  std::vector<double> out;
+  for (const auto& c : corner) out.push_back(c[0]), out.push_back(c[1]);
+  return out;
+}
+
+void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& cell_value, double y, const Box& frame,
+                  const ColourScale& scale, const std::string& title) {
+  constexpr int width = 1280;
+  const double pixel = frame.size().x / (width - 64.0);
+  const int inner = static_cast<int>(frame.size().z / pixel);
+  const int height = inner + static_cast<int>(header + footer);
+  Canvas canvas(width, height, paper);
+  const auto to_x = [&](double x) { return 32 + (x - frame.lo.x) / pixel; };
+  const auto to_y = [&](double z) { return header + inner - (z - frame.lo.z) / pixel; };
+  canvas.fill_polygon({to_x(frame.lo.x), to_y(frame.lo.z), to_x(frame.hi.x), to_y(frame.lo.z), to_x(frame.hi.x), to_y(frame.hi.z), to_x(frame.lo.x), to_y(frame.hi.z)}, solid_grey);
+  const CellFaces rows = faces_of_cells(mesh);
+  for (int c = 0; c < mesh.cells; ++c) {
+    const double reach = 1.5 * std::cbrt(mesh.cell_volume[at(c)]);
+    const Vec3& x = mesh.cell_centre[at(c)];
+    if (std::abs(x.y - y) > reach || !Box{{frame.lo.x, y - reach, frame.lo.z}, {frame.hi.x, y + reach, frame.hi.z}}.contains(x, reach)) continue;
+    std::vector<double> cut = cut_cell_y(mesh, rows, c, y);
+    for (std::size_t i = 0; i + 1 < cut.size(); i += 2) {
+      cut[i] = to_x(std::clamp(cut[i], frame.lo.x, frame.hi.x));
+      cut[i + 1] = to_y(std::clamp(cut[i + 1], frame.lo.z, frame.hi.z));
+    }
+    if (!cut.empty()) canvas.fill_polygon(cut, scale.of(cell_value[at(c)]));
+  }
+  canvas.line(to_x(frame.lo.x), to_y(0), to_x(frame.hi.x), to_y(0), 2, ink);
+  canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
+  canvas.legend(scale, 32, height - 80, 420);
+  canvas.text(width - 32, height - 46, fmt::format("cut at y = {:.2g} m, grey: solid", y), 14, ink, Canvas::Anchor::right);
+  canvas.write_png(file);
+}
+
+}  // namespace dunefield

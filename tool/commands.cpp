@@ -1,0 +1,222 @@
+#include "commands.hpp"
+
+#include <atomic>
+#include <csignal>
+
+#include <demo/garage.hpp>
+#include <dunefield/dunefield.hpp>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+namespace dunefield::tool {
+namespace {
+
+namespace fs = std::filesystem;
+using Json = nlohmann::ordered_json;
+
+std::atomic<int> interrupts{0};
+
+std::string dumped(const Json& j) { return j.dump(2, ' ', false, Json::error_handler_t::replace); }
+
+Json findings_json(const Findings& findings) {
+  Json list = Json::array();
+  for (const Finding& f : findings) list.push_back({{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
+  return list;
+}
+
+Json point(const Vec3& v) { return {v.x, v.y, v.z}; }
+
+Progress console_progress(Console& console) {
+  return {[&console](const std::string& stage, double share) { console.progress(fmt::format("meshing    {:3.0f} %  {}", 100 * share, stage)); }, stop_requested};
+}
+
+void show_quality(const MeshResult& m, Console& console) {
+  const MeshQuality& q = m.quality;
+  console.line(fmt::format("mesh       {} cells in {:.1f} s; non-orthogonality mean {:.1f}, largest {:.0f} deg; skewness at most {:.2f}; all cells closed ({:.0e})", q.cells,
+                           m.seconds, q.mean_non_orthogonality, q.largest_non_orthogonality, q.largest_skewness, q.worst_closure));
+  console.show(m.findings);
+}
+
+/// "0.3691 ± 0.0012"
+std::string with_interval(const WindowMean& w, int digits) { return fmt::format("{:.{}f} ± {:.{}f}", w.mean, digits, w.half_interval, digits); }
+
+void show_comparison(const std::vector<RunFigures>& runs, const std::string& recipe, Console& console) {
+  for (const Comparison& c : compare(runs, recipe)) {
+    console.line();
+    console.heading(fmt::format("{:.4g} km/h", 3.6 * c.speed));
+    std::vector<std::vector<std::string>> rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "change N", "change %", "verdict"}};
+    for (const ComparisonRow& r : c.rows) {
+      const bool base = r.verdict == Verdict::baseline;
+      const double base_drag = c.rows.front().run.drag;
+      rows.push_back({r.run.variant, with_interval(r.run.cd, 4), fmt::format("{:.3f}", r.run.cl.mean), fmt::format("{:.3f}", r.run.clf.mean),
+                      fmt::format("{:.3f}", r.run.clr.mean), fmt::format("{:.3f}", r.run.cd.mean * r.run.reference.frontal_area), fmt::format("{:.1f}", r.run.drag),
+                      base ? "" : fmt::format("{:+.1f} ± {:.1f}", r.drag_difference, r.drag_uncertainty),
+                      base ? "" : fmt::format("{:+.1f} ± {:.1f}", 100 * r.drag_difference / base_drag, 100 * r.drag_uncertainty / base_drag), words(r.verdict)});
+    }
+    console.table(rows);
+  }
+  if (!runs.empty() && runs.front().half) console.line("\nForces are those of the whole vehicle, mirrored from one half.");
+  for (const RunFigures& r : runs)
+    if (r.status != words(RunStatus::settled)) console.line(fmt::format("warning    {} at {:.4g} km/h: {}", r.variant, 3.6 * r.speed, r.status));
+}
+
+Json figures_json(const RunFigures& r) {
+  return {{"variant", r.variant}, {"speed_m_s", r.speed}, {"status", r.status}, {"iterations", r.iterations}, {"cells", r.cells}, {"CD", r.cd.mean},
+          {"CD_half_interval_95", r.cd.half_interval}, {"CL", r.cl.mean}, {"CLF", r.clf.mean}, {"CLR", r.clr.mean}, {"CY", r.cy.mean},
+          {"drag_N", r.drag}, {"lift_N", r.lift}, {"side_N", r.side}, {"frontal_area_m2", r.frontal_area}, {"seconds", r.seconds}};
+}
+
+Json comparison_json(const std::vector<RunFigures>& runs, const std::string& recipe) {
+  Json list = Json::array();
+  for (const Comparison& c : compare(runs, recipe))
+    for (const ComparisonRow& r : c.rows) {
+      Json j = figures_json(r.run);
+      j["drag_difference_N"] = r.drag_difference;
+      j["drag_difference_uncertainty_N"] = r.drag_uncertainty;
+      j["CD_difference"] = r.cd_difference;
+      j["CL_difference"] = r.cl_difference;
+      j["verdict"] = words(r.verdict);
+      list.push_back(j);
+    }
+  return list;
+}
+
+void show_setup(const CampaignSetup& setup, Console& console) {
+  console.heading(setup.campaign.name);
+  for (const auto& l : describe(setup)) console.line(l);
+  console.show(setup.findings);
+}
+
+}  // namespace
+
+bool stop_requested() { return interrupts > 0; }
+
+void catch_interrupt() {
+  const auto handler = [](int signal) {
+    if (++interrupts > 1) {
+      // A second Ctrl-C means now.
+      std::signal(signal, SIG_DFL);
+      std::raise(signal);
+    }
+  };
+  std::signal(SIGINT, handler);
+  std::signal(SIGTERM, handler);
+}
+
+int inspect(const std::vector<fs::path>& files, const std::string& unit, Console& console) {
+  const double metres = length_unit(unit, "--unit");
+  Surface s;
+  for (const auto& f : files) append(s, read_stl(f));
+  scale(s, metres);
+  const Pieces pieces = connected_pieces(s);
+  const EdgeCount edges = count_edges(s, pieces);
+  const Box box = bounds(s);
+  const std::vector<Wheel> wheels = find_wheels(s);
+  const double area = frontal_area(s), length = box.size().x;
+  Findings findings;
+  if (length > 40 || length < 0.3) findings.warn(fmt::format("{:.4g} m long with unit {}: is the unit right?", length, unit));
+  if (edges.open) findings.warn(fmt::format("{} open edges: the surface has holes or sheets", edges.open));
+  if (edges.non_manifold) findings.warn(fmt::format("{} edges with more than two triangles", edges.non_manifold));
+  Json parts = Json::array();
+  std::vector<std::vector<std::string>> rows = {{"part", "triangles", "area m2", "x m", "y m", "z m"}};
+  for (std::size_t p = 0; p < s.part_names.size(); ++p) {
+    std::size_t count = 0;
+    double part_area = 0;
+    for (std::size_t t = 0; t < s.size(); ++t)
+      if (s.part_of[t] == static_cast<int>(p)) ++count, part_area += norm(s.area_vector(t));
+    const Box b = bounds(s, static_cast<int>(p));
+    rows.push_back({s.part_names[p], fmt::format("{}", count), fmt::format("{:.3f}", part_area), fmt::format("{:.3f} .. {:.3f}", b.lo.x, b.hi.x),
+                    fmt::format("{:.3f} .. {:.3f}", b.lo.y, b.hi.y), fmt::format("{:.3f} .. {:.3f}", b.lo.z, b.hi.z)});
+    parts.push_back({{"part", s.part_names[p]}, {"triangles", count}, {"area_m2", part_area}, {"from_m", point(b.lo)}, {"to_m", point(b.hi)}});
+  }
+  Json wheel_list = Json::array();
+  for (const Wheel& w : wheels)
+    wheel_list.push_back({{"part", w.part}, {"centre_m", point(w.centre)}, {"axis", point(w.axis)}, {"radius_m", w.radius}, {"width_m", w.width}, {"fit_error", w.fit_error}});
+  console.json(dumped({{"triangles", s.size()}, {"pieces", pieces.count}, {"open_edges", edges.open}, {"non_manifold_edges", edges.non_manifold},
+                       {"size_m", point(box.size())}, {"from_m", point(box.lo)}, {"to_m", point(box.hi)}, {"frontal_area_m2", area},
+                       {"wheelbase_m", wheelbase_of(wheels)}, {"parts", parts}, {"wheels", wheel_list}, {"findings", findings_json(findings)}}));
+  console.table(rows);
+  console.line();
+  const Vec3 size = box.size();
+  console.line(fmt::format("size       {:.3f} x {:.3f} x {:.3f} m; {} triangles in {} connected pieces", size.x, size.y, size.z, s.size(), pieces.count));
+  console.line(fmt::format("area       frontal {:.4f} m2 (seen along x)", area));
+  for (const Wheel& w : wheels)
+    console.line(fmt::format("wheel      '{}': axle at ({:.3f}, {:.3f}, {:.3f}) m, radius {:.3f} m, width {:.3f} m", w.part, w.centre.x, w.centre.y, w.centre.z, w.radius, w.width));
+  if (wheels.empty()) console.line("wheel      none found standing at z = 0 with a crosswise axle");
+  if (wheelbase_of(wheels) > 0) console.line(fmt::format("wheelbase  {:.3f} m", wheelbase_of(wheels)));
+  console.show(findings);
+  if (findings.empty()) console.line("health     no open edges, no edges with more than two triangles");
+  return exit_code::done;
+}
+
+int mesh(const fs::path& file, const std::string& variant, const fs::path& into, Console& console) {
+  const CampaignSetup setup = prepare(read_campaign(file));
+  const auto it = variant.empty() ? setup.variants.begin()
+                                  : std::find_if(setup.variants.begin(), setup.variants.end(), [&](const PlacedVariant& v) { return v.name == variant; });
+  if (it == setup.variants.end()) throw InputError("there is no variant '" + variant + "'", file.string(), "name one of the file");
+  const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
+  check_writable(folder);
+  show_setup(setup, console);
+  console.line(fmt::format("expected   about {:.0f} cells", predict_cells(it->vehicle, setup.tunnel, it->mesh)));
+  const MeshResult m = build_mesh(it->vehicle, setup.tunnel, it->mesh, console_progress(console));
+  show_quality(m, console);
+  const Vec3 t = m.tunnel.size();
+  const double displaced = t.x * t.y * t.z - air_volume(m.mesh);
+  const int sides = setup.campaign.tunnel.half ? 2 : 1;
+  console.line(fmt::format("surface    {:.3f} m2 wetted, {:.4f} m3 displaced; {} of {} wall points at their accurate place", sides * wetted_area(m.mesh), sides * displaced,
+                           m.fit.arrived, m.fit.wall_points));
+  const fs::path out = folder / "mesh.vtu";
+  write_vtu(out, m.mesh, {{"cell volume [m3]", m.mesh.cell_volume, {}}});
+  console.line("written    " + out.string());
+  console.json(dumped({{"variant", it->name}, {"cells", m.quality.cells}, {"faces", m.quality.faces}, {"seconds", m.seconds}, {"worst_closure", m.quality.worst_closure},
+                       {"mean_non_orthogonality_deg", m.quality.mean_non_orthogonality}, {"largest_non_orthogonality_deg", m.quality.largest_non_orthogonality},
+                       {"largest_skewness", m.quality.largest_skewness}, {"smallest_face_weight", m.quality.smallest_face_weight},
+                       {"smallest_volume_ratio", m.quality.smallest_volume_ratio}, {"wetted_area_m2", sides * wetted_area(m.mesh)}, {"displaced_volume_m3", sides * displaced},
+                       {"file", out.string()}, {"findings", findings_json(m.findings)}}));
+  return exit_code::done;
+}
+
+int run(const fs::path& file, const fs::path& into, const Ranks& ranks, Console& console) {
+  const CampaignSetup setup = prepare(read_campaign(file));
+  const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
+  show_setup(setup, console);
+  CampaignObserver observer;
+  int total_cells = 0;
+  observer.begins = [&](int number, int total, const std::string& variant, double speed, bool skipped) {
+    console.line();
+    console.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}", number, total, variant, 3.6 * speed, skipped ? " (already done)" : ""));
+  };
+  observer.meshed = [&](const MeshResult& m) {
+    show_quality(m, console);
+    total_cells = m.quality.cells;
+  };
+  observer.run.progress = console_progress(console);
+  observer.run.row = [&](const HistoryRow& h, double left) {
+    console.progress(fmt::format("running    {:4}  residual {:.1e}  CD {:.4f}  CL {:+.4f}  at most {} left", h.iteration, h.momentum_residual, h.c.cd, h.c.cl, clock_time(left)));
+  };
+  observer.ended = [&](const RunFigures& r, const fs::path& where) {
+    console.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {:.1f} N, {:.0f} W", r.status == words(RunStatus::settled) ? "settled" : "ended", r.iterations,
+                             clock_time(r.seconds), with_interval(r.cd, 4), with_interval(r.cl, 3), r.drag, r.drag * r.speed));
+    console.line("written    " + where.string());
+  };
+  const CampaignResult result = run_campaign(setup, folder, ranks, observer);
+  if (!ranks.is_root()) return result.stopped ? exit_code::stopped : exit_code::done;
+  show_comparison(result.runs, setup.campaign.recipe, console);
+  console.json(dumped({{"campaign", setup.campaign.name}, {"folder", folder.string()}, {"stopped", result.stopped}, {"findings", findings_json(setup.findings)},
+                       {"runs", comparison_json(result.runs, setup.campaign.recipe)}}));
+  if (result.stopped) console.line("stopped on request; the same command goes on with what is not done");
+  return result.stopped ? exit_code::stopped : exit_code::done;
+}
+
+int demo(const fs::path& folder, bool only_files, const Ranks& ranks, Console& console) {
+  const fs::path file = ranks.is_root() ? garage::write_marram(folder) : folder / "marram.toml";
+  if (ranks.processes) ranks.processes->any(false);  // all wait for the files
+  console.line("the demo's files are in " + folder.string());
+  if (only_files) {
+    console.json(dumped({{"campaign_file", file.string()}}));
+    return exit_code::done;
+  }
+  return run(file, {}, ranks, console);
+}
+
+}  // namespace dunefield::tool

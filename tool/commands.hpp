@@ -1,0 +1,27 @@
+// The tool's commands. Each returns an exit code: 0 done, 3 stopped on request with what there was saved.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "console.hpp"
+
+#include <dunefield/campaign/run.hpp>
+
+namespace dunefield::tool {
+
+namespace exit_code {
+constexpr int done = 0, failed = 1, usage = 2, stopped = 3;
+}
+
+int inspect(const std::vector<std::filesystem::path>& files, const std::string& unit, Console& console);
+int mesh(const std::filesystem::path& campaign, const std::string& variant, const std::filesystem::path& into, Console& console);
+int run(const std::filesystem::path& campaign, const std::filesystem::path& into, const Ranks& ranks, Console& console);
+int demo(const std::filesystem::path& folder, bool only_files, const Ranks& ranks, Console& console);
+
+/// True once the user has asked to stop (Ctrl-C).
+bool stop_requested();
+void catch_interrupt();
+
+}  // namespace dunefield::tool

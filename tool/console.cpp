@@ -1,0 +1,97 @@
+#include "console.hpp"
+
+#include <cstdio>
+#include <cstdlib>
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+namespace dunefield::tool {
+namespace {
+
+/// Columns a text takes on a terminal: bytes that start a UTF-8 character.
+std::size_t columns(const std::string& text) {
+  std::size_t n = 0;
+  for (const unsigned char c : text) n += (c & 0xC0) != 0x80;
+  return n;
+}
+
+}  // namespace
+
+Console::Console(ConsoleOptions options) : options_(options), terminal_(isatty(STDERR_FILENO)) {
+  if (std::getenv("NO_COLOR") || !isatty(STDOUT_FILENO)) options_.colour = false;
+}
+
+std::string Console::painted(const std::string& text, const char* code) const {
+  return options_.colour ? fmt::format("\033[{}m{}\033[0m", code, text) : text;
+}
+
+void Console::line(const std::string& text) {
+  if (options_.json || !options_.speaks) return;
+  progress("", true);
+  fmt::print("{}\n", text);
+  std::fflush(stdout);
+}
+
+void Console::heading(const std::string& text) { line(painted(text, "1")); }
+
+void Console::show(const Findings& findings) {
+  for (const Finding& f : findings)
+    line(f.level == Finding::Level::warning ? painted("warning    ", "33") + f.text : "note       " + f.text);
+}
+
+void Console::progress(const std::string& text, bool last) {
+  if (!options_.speaks) return;
+  if (last && text.empty()) {
+    if (open_line_) fmt::print(stderr, "\r\033[K"), std::fflush(stderr);
+    open_line_ = false;
+    return;
+  }
+  const auto now = std::chrono::steady_clock::now();
+  const double since = std::chrono::duration<double>(now - last_).count();
+  if (terminal_) {
+    if (since < 0.1 && !last) return;
+    fmt::print(stderr, "\r\033[K{}", text);
+    open_line_ = true;
+  } else {
+    if (since < 10 && !last) return;
+    fmt::print(stderr, "{}\n", text);
+  }
+  std::fflush(stderr);
+  last_ = now;
+}
+
+void Console::error(const std::string& text) {
+  progress("", true);
+  const bool colour = options_.colour && terminal_;
+  fmt::print(stderr, "{} {}\n", colour ? "\033[31merror\033[0m" : "error", text);
+}
+
+void Console::json(const std::string& text) {
+  progress("", true);
+  if (options_.json && options_.speaks) fmt::print("{}\n", text);
+}
+
+void Console::table(const std::vector<std::vector<std::string>>& rows) {
+  std::vector<std::size_t> width;
+  for (const auto& row : rows)
+    for (std::size_t i = 0; i < row.size(); ++i) {
+      if (i == width.size()) width.push_back(0);
+      width[i] = std::max(width[i], columns(row[i]));
+    }
+  for (std::size_t r = 0; r < rows.size(); ++r) {
+    std::string text;
+    for (std::size_t i = 0; i < rows[r].size(); ++i) {
+      const std::string pad(width[i] - columns(rows[r][i]), ' ');
+      text += (i ? "  " : "") + (i ? pad + rows[r][i] : rows[r][i] + pad);
+    }
+    line(r == 0 ? painted(text, "1") : text);
+  }
+}
+
+std::string clock_time(double seconds) {
+  const int s = static_cast<int>(seconds + 0.5);
+  return s >= 3600 ? fmt::format("{}:{:02}:{:02}", s / 3600, s / 60 % 60, s % 60) : fmt::format("{}:{:02}", s / 60, s % 60);
+}
+
+}  // namespace dunefield::tool

@@ -1,0 +1,45 @@
+// What a person sees: a progress line that renews itself, warnings, tables. JSON goes to standard output alone.
+#pragma once
+
+#include <chrono>
+#include <string>
+#include <vector>
+
+#include <dunefield/base/findings.hpp>
+
+namespace dunefield::tool {
+
+struct ConsoleOptions {
+  bool json = false;    ///< nothing but JSON on standard output
+  bool colour = true;   ///< off with --plain, NO_COLOR, or when the output is no terminal
+  bool speaks = true;   ///< false on all MPI ranks but the first
+};
+
+class Console {
+ public:
+  explicit Console(ConsoleOptions options);
+
+  void line(const std::string& text = "");
+  void heading(const std::string& text);
+  void show(const Findings& findings);
+  /// A line that replaces the one before on a terminal; elsewhere it is printed now and then.
+  void progress(const std::string& text, bool last = false);
+  void error(const std::string& text);
+  /// The one JSON document of a command.
+  void json(const std::string& text);
+  /// Columns right-aligned but the first; the first row is the heading.
+  void table(const std::vector<std::vector<std::string>>& rows);
+  bool wants_json() const { return options_.json; }
+
+ private:
+  std::string painted(const std::string& text, const char* code) const;
+  ConsoleOptions options_;
+  bool terminal_;
+  bool open_line_ = false;
+  std::chrono::steady_clock::time_point last_{};
+};
+
+/// 75 -> "1:15"
+std::string clock_time(double seconds);
+
+}  // namespace dunefield::tool

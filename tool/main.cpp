@@ -1,0 +1,113 @@
+// The command-line program: parses, calls the library, prints.
+#include <cstdlib>
+#include <new>
+#include <optional>
+
+#include <CLI/CLI.hpp>
+
+#include "commands.hpp"
+
+#include <dunefield/base/error.hpp>
+#ifdef DUNEFIELD_MPI
+#include <dunefield/parallel/mpi_communicator.hpp>
+#endif
+
+namespace {
+
+namespace tool = dunefield::tool;
+
+struct Arguments {
+  bool json = false, plain = false;
+  int ranks = 0;
+  std::vector<std::string> surfaces;
+  std::string unit = "m", campaign, variant, into, demo_folder = "dunefield-demo";
+  bool only_files = false;
+};
+
+void add_commands(CLI::App& app, Arguments& a) {
+  app.require_subcommand(1);
+  app.fallthrough();
+  app.set_version_flag("--version", DUNEFIELD_VERSION);
+  app.add_flag("--json", a.json, "print the result as one JSON document and nothing else");
+  app.add_flag("--plain", a.plain, "no colours");
+  const auto ranks = [&](CLI::App* c) { c->add_option("--ranks", a.ranks, "ranks as threads (default: one for each core); under mpiexec the processes are the ranks")->check(CLI::Range(1, 1024)); };
+  const auto into = [&](CLI::App* c) { c->add_option("--into", a.into, "folder for the results (default: beside the campaign file)"); };
+
+  CLI::App* inspect = app.add_subcommand("inspect", "Say what a surface holds: parts, size, frontal area, wheels, open edges.");
+  inspect->add_option("surface", a.surfaces, "STL files")->required();
+  inspect->add_option("--unit", a.unit, "length unit of the files: m, mm, cm, in, ft");
+  inspect->footer("Example: dunefield inspect van.stl --unit mm");
+
+  CLI::App* mesh = app.add_subcommand("mesh", "Mesh a campaign's vehicle and say how good the mesh is.");
+  mesh->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  mesh->add_option("--variant", a.variant, "which variant (default: the first)");
+  into(mesh);
+  mesh->footer("Example: dunefield mesh marram.toml --variant \"side skirts\"");
+
+  CLI::App* run = app.add_subcommand("run", "Run all variants at all speeds of a campaign and compare them. What is already done is not run again.");
+  run->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  ranks(run), into(run);
+  run->footer("Example: dunefield run marram.toml\n         mpiexec -n 4 dunefield run marram.toml\n"
+              "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C with what there was saved.");
+
+  CLI::App* demo = app.add_subcommand("demo", "Write the demo van and its campaign file into a folder and run it.");
+  demo->add_option("folder", a.demo_folder, "folder to write into");
+  demo->add_flag("--only-files", a.only_files, "write the files, do not run");
+  ranks(demo);
+  demo->footer("Example: dunefield demo my-first-tunnel");
+}
+
+int dispatch(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ranks, tool::Console& console) {
+  if (app.got_subcommand("inspect")) return tool::inspect({a.surfaces.begin(), a.surfaces.end()}, a.unit, console);
+  if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, console);
+  if (app.got_subcommand("run")) return tool::run(a.campaign, a.into, ranks, console);
+  return tool::demo(a.demo_folder, a.only_files, ranks, console);
+}
+
+/// The error's one line, or nothing if all went well.
+std::optional<std::string> attempt(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ranks, tool::Console& console, int& code) {
+  try {
+    code = dispatch(app, a, ranks, console);
+    return std::nullopt;
+  } catch (const dunefield::Cancelled& e) {
+    code = tool::exit_code::stopped;
+    return e.what();
+  } catch (const std::bad_alloc&) {
+    code = tool::exit_code::failed;
+    return "out of memory; use a coarser recipe or fewer cells";
+  } catch (const std::exception& e) {
+    code = tool::exit_code::failed;
+    return e.what();
+  }
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  CLI::App app{"Dunefield: a numerical wind tunnel for vehicles.", "dunefield"};
+  Arguments a;
+  add_commands(app, a);
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& e) {
+    return app.exit(e) == 0 ? tool::exit_code::done : tool::exit_code::usage;
+  }
+  tool::catch_interrupt();
+  dunefield::Ranks ranks{a.ranks, nullptr};
+#ifdef DUNEFIELD_MPI
+  std::optional<dunefield::MpiSession> session;
+  if (dunefield::MpiSession::launched()) {
+    session.emplace(&argc, &argv);
+    ranks.processes = &session->world();
+  }
+#endif
+  tool::Console console({a.json, !a.plain, ranks.is_root()});
+  int code = tool::exit_code::done;
+  if (const auto error = attempt(app, a, ranks, console, code)) {
+    if (code != tool::exit_code::failed || ranks.is_root() || !ranks.processes) console.error(*error);
+#ifdef DUNEFIELD_MPI
+    if (session && session->world().size() > 1) session->abort(code);
+#endif
+  }
+  return code;
+}

@@ -13,7 +13,7 @@ constexpr double pi = std::numbers::pi;
 // Metres, in vehicle axes: x rearward from mid-wheelbase, z up from the road.
 constexpr double nose_x = -2.5, tail_x = 2.7, half_width = 0.95, floor_z = 0.20;
 constexpr double nose_length = 0.5, nose_z = 0.55, nose_exponent = 2.6;
-constexpr double tail_rounding = 0.07;
+constexpr double tail_rounding = 0.012;  // a trip edge: where the flow leaves is not left to chance
 constexpr double axle_x = 1.6, half_track = 0.80;
 constexpr double tyre_radius = 0.335, tyre_width = 0.215, sunk = 0.008;
 constexpr double arch_radius = 0.42, arch_inner_y = 0.62;
@@ -109,7 +109,7 @@ Surface body() {
   span(-axle_x + arch_radius + 0.06, axle_x - arch_radius - 0.06, 22, true);
   wheel_house(axle_x);
   span(axle_x + arch_radius + 0.06, tail_x - tail_rounding, 6, false);
-  for (int i = 0; i <= 5; ++i) sections.push_back(section_at(tail_x - tail_rounding * (1 - std::sin(0.5 * pi * i / 5)), 0));
+  for (int i = 0; i <= 2; ++i) sections.push_back(section_at(tail_x - tail_rounding * (1 - std::sin(0.5 * pi * i / 2)), 0));
   std::vector<std::vector<Vec3>> rings;
   for (const Section& c : sections) rings.push_back(ring_of(c));
   return loft("body", rings);

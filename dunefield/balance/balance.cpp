@@ -90,7 +90,7 @@ double tunnel_momentum_drag(const FlowState& s, bool half) {
       sum -= phi * s.boundary_velocity[i].x + s.boundary_pressure[i] * b.area.x - stress.x;
     } else if (bc.kind == BoundaryKind::outflow) {
       const double ux = phi < 0 ? b.normal.x * dot(b.normal, s.u[c]) : s.u[c].x;
-      sum -= phi * ux + s.boundary_pressure[i] * b.area.x;
+      sum -= phi * ux + s.boundary_pressure[i] * b.area.x - transposed_times(s.grad_u[c], b.area).x * mu;
     } else if (bc.kind == BoundaryKind::slip) {
       sum -= s.boundary_pressure[i] * b.area.x + b.normal.x * dot(b.normal, s.u[c]) * 2 * mu * b.size / b.height;
     }

@@ -13,25 +13,29 @@ constexpr int window = 50, least_iterations = 150, judge_every = 10;
 constexpr double drag_agreement = 0.003;   // of CD
 constexpr double lift_agreement = 0.004;   // in CLF and CLR
 
-double mean_of(const std::vector<HistoryRow>& h, std::size_t first, std::size_t last, double (*value)(const Coefficients&)) {
+using Value = double (*)(const HistoryRow&);
+double cd_of(const HistoryRow& h) { return h.c.cd; }
+double clf_of(const HistoryRow& h) { return h.c.clf(); }
+double clr_of(const HistoryRow& h) { return h.c.clr(); }
+
+double mean_of(const std::vector<HistoryRow>& h, std::size_t first, std::size_t last, Value value) {
   double sum = 0;
-  for (std::size_t i = first; i < last; ++i) sum += value(h[i].c);
+  for (std::size_t i = first; i < last; ++i) sum += value(h[i]);
   return sum / static_cast<double>(last - first);
 }
 
 bool settled(const std::vector<HistoryRow>& h) {
   if (h.size() < static_cast<std::size_t>(least_iterations) || h.size() % judge_every) return false;
   const std::size_t n = h.size(), w = window;
-  const auto change = [&](double (*value)(const Coefficients&)) { return std::abs(mean_of(h, n - w, n, value) - mean_of(h, n - 2 * w, n - w, value)); };
-  const double cd = std::abs(mean_of(h, n - w, n, [](const Coefficients& c) { return c.cd; }));
-  return change([](const Coefficients& c) { return c.cd; }) < drag_agreement * cd && change([](const Coefficients& c) { return c.clf(); }) < lift_agreement &&
-         change([](const Coefficients& c) { return c.clr(); }) < lift_agreement;
+  const auto change = [&](Value value) { return std::abs(mean_of(h, n - w, n, value) - mean_of(h, n - 2 * w, n - w, value)); };
+  const double cd = std::abs(mean_of(h, n - w, n, cd_of));
+  return change(cd_of) < drag_agreement * cd && change(clf_of) < lift_agreement && change(clr_of) < lift_agreement;
 }
 
-WindowMean last_mean(const std::vector<HistoryRow>& h, double (*value)(const Coefficients&)) {
+WindowMean last_mean(const std::vector<HistoryRow>& h, Value value) {
   const std::size_t count = std::min(h.size(), std::max<std::size_t>(window, h.size() / 4));
   std::vector<double> v;
-  for (std::size_t i = h.size() - count; i < h.size(); ++i) v.push_back(value(h[i].c));
+  for (std::size_t i = h.size() - count; i < h.size(); ++i) v.push_back(value(h[i]));
   return window_mean(v);
 }
 
@@ -118,9 +122,10 @@ RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, dou
       }
       const IterationReport report = solver.iterate();
       const Coefficients c = coefficients(measure_balance(solver.state(), half).total(), result.reference);
+      const double momentum = tunnel_momentum_drag(solver.state(), half);
       bool done = false;
       if (root) {
-        result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c});
+        result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c, momentum});
         if (observer.row) observer.row(result.history.back(), elapsed() / (i + 1) * (setup.campaign.iterations - i - 1));
         done = setup.campaign.until_settled && settled(result.history);
         if (done) result.status = RunStatus::settled;
@@ -129,21 +134,22 @@ RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, dou
     }
     solver.close_mass();
     const Balance balance = measure_balance(solver.state(), half);
-    const double mass = solver.mass_balance(), momentum = tunnel_momentum_drag(solver.state(), half), backflow = backflow_share(solver.state());
+    const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
     FlowFields fields = solver.gather();
     std::vector<WallLoad> loads = gather_loads(solver.state());
     if (root) {
-      result.balance = balance, result.mass_balance = mass, result.momentum_drag = momentum, result.backflow_share = backflow;
+      result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow;
       result.fields = std::move(fields), result.loads = std::move(loads);
     }
   });
   result.last = coefficients(result.balance.total(), result.reference);
   if (!result.history.empty()) {
-    result.cd = last_mean(result.history, [](const Coefficients& c) { return c.cd; });
-    result.cl = last_mean(result.history, [](const Coefficients& c) { return c.cl; });
-    result.clf = last_mean(result.history, [](const Coefficients& c) { return c.clf(); });
-    result.clr = last_mean(result.history, [](const Coefficients& c) { return c.clr(); });
-    result.cy = last_mean(result.history, [](const Coefficients& c) { return c.cy; });
+    result.cd = last_mean(result.history, cd_of);
+    result.cl = last_mean(result.history, [](const HistoryRow& h) { return h.c.cl; });
+    result.clf = last_mean(result.history, clf_of);
+    result.clr = last_mean(result.history, clr_of);
+    result.cy = last_mean(result.history, [](const HistoryRow& h) { return h.c.cy; });
+    result.momentum_drag = last_mean(result.history, [](const HistoryRow& h) { return h.momentum_drag; });
   }
   result.seconds = elapsed();
   return result;

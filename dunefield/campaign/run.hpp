@@ -25,6 +25,7 @@ struct HistoryRow {
   int iteration = 0;
   double momentum_residual = 0, mass_imbalance = 0;
   Coefficients c;
+  double momentum_drag = 0;  ///< N, from the tunnel's faces
 };
 
 enum class RunStatus { settled, iteration_limit, stopped };
@@ -39,7 +40,7 @@ struct RunResult {
   WindowMean cd, cl, clf, clr, cy; ///< over the last iterations
   ReferenceValues reference;
   double mass_balance = 0;         ///< net flux over inflow
-  double momentum_drag = 0;        ///< N, from the tunnel's faces
+  WindowMean momentum_drag;        ///< N, from the tunnel's faces, over the same iterations
   double backflow_share = 0;       ///< of the outflow's area
   double seconds = 0;
   int ranks = 1;

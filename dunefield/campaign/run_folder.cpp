@@ -89,7 +89,7 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
           {"last_state", {{"CD", r.last.cd}, {"CL", r.last.cl}, {"CY", r.last.cy}, {"CRM", r.last.crm}, {"CPM", r.last.cpm}, {"CYM", r.last.cym},
                           {"pressure", load_json(r.balance.pressure())}, {"friction", load_json(r.balance.friction())}, {"parts", parts}}},
           {"undisturbed_pressure_Pa", r.balance.undisturbed_pressure},
-          {"checks", {{"mass_balance", r.mass_balance}, {"drag_from_tunnel_momentum_N", r.momentum_drag}, {"drag_integrated_N", r.balance.total().force.x},
+          {"checks", {{"mass_balance", r.mass_balance}, {"mean_drag_from_tunnel_momentum_N", r.momentum_drag.mean}, {"mean_drag_integrated_N", r.cd.mean * qa},
                       {"outflow_backflow_share", r.backflow_share}}},
           {"mesh", quality_json(mesh.quality)}};
 }

@@ -207,6 +207,7 @@ FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double 
   fc.air = s.campaign.air;
   fc.options = s.campaign.flow;
   fc.reference_speed = speed;
+  fc.reference_length = s.vehicle_bounds.size().x;
   fc.initial_velocity = {speed, 0, 0};
   const double road = s.road_speed(speed);
   for (const auto& patch : patches) {

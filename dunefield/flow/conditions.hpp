@@ -57,7 +57,8 @@ struct FlowOptions {
 struct FlowCase {
   Air air;
   std::vector<BoundaryCondition> conditions;
-  double reference_speed = 1;  ///< m/s
+  double reference_speed = 1;   ///< m/s
+  double reference_length = 1;  ///< m; with the speed the measure of residuals
   Vec3 initial_velocity;
   FlowOptions options;
 };

@@ -12,7 +12,7 @@ namespace dunefield {
 
 struct IterationReport {
   int iteration = 0;
-  double momentum_residual = 0;  ///< root mean square residual acceleration over that of the first iterations
+  double momentum_residual = 0;  ///< root mean square residual acceleration, volume weighted, over U^2 / L
   double mass_imbalance = 0;     ///< sum of |divergence| before the pressure correction over the stream's flux
   int pressure_iterations = 0;
 };
@@ -59,7 +59,6 @@ class FlowSolver {
   Continuity continuity_;
   std::unique_ptr<Sst> sst_;
   int iteration_ = 0;
-  double largest_residual_ = 0;
 };
 
 }  // namespace dunefield

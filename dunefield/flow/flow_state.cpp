@@ -20,6 +20,8 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   boundary_pressure.assign(m.boundary.size(), 0.0);
   wall_factor.assign(m.boundary.size(), 0.0);
   wall_slip.resize(m.boundary.size());
+  wall_slope.assign(m.boundary.size(), 1.0);
+  wall_scale.assign(m.boundary.size(), 0.0);
   set_boundary_velocity();
 }
 
@@ -36,7 +38,7 @@ void FlowState::set_boundary_velocity() {
 }
 
 void FlowState::update_velocity_gradient() {
-  gradients.of_velocity(u, boundary_velocity, grad_u);
+  gradients.of_velocity(u, boundary_velocity, wall_slope, grad_u);
   halo.refresh(grad_u);
 }
 
@@ -74,7 +76,11 @@ void FlowState::update_wall_shear() {
     const Vec3 aside = b.centre - b.normal * b.height - mesh.centre[c];
     const Vec3 relative = u[c] + grad_u[c] * aside - boundary_velocity[i];
     wall_slip[i] = relative - b.normal * dot(b.normal, relative);
-    wall_factor[i] = turbulent ? wall_law::shear_factor(k[c], norm(wall_slip[i]), b.height, nu) : nu / b.height;
+    wall_factor[i] = nu / b.height;
+    if (!turbulent) return;
+    wall_scale[i] = wall_law::velocity_scale(k[c], norm(wall_slip[i]), b.height, nu);
+    wall_factor[i] = wall_law::shear_factor(wall_scale[i], b.height, nu);
+    wall_slope[i] = wall_law::slope_share(wall_scale[i] * b.height / nu);
   });
 }
 
@@ -87,7 +93,7 @@ std::vector<WallLoad> FlowState::wall_loads() const {
     load.pressure = b.area * load.pressure_at;
     if (bc.kind != BoundaryKind::wall) return;
     load.pressure += (b.warp * grad_p[at(b.cell)]) * rho;
-    load.friction = wall_slip[i] * (rho * b.size * wall_factor[i]);
+    load.friction = (wall_slip[i] * wall_factor[i] - wall_turning(b, bc) * nu) * (rho * b.size);
     load.y_plus = std::sqrt(wall_factor[i] * norm(wall_slip[i])) * b.height / nu;
   });
   return loads;

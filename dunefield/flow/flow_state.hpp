@@ -37,11 +37,18 @@ struct FlowState {
   std::vector<Vec3> grad_p;        ///< least squares: for reconstruction to faces
   std::vector<Vec3> gauss_p;       ///< Gauss sum of the face pressures over the volume: the momentum's pressure term
   std::vector<Vec3> boundary_velocity;
+  /// Wall faces: share of the tangential slip that the velocity gradient sees. Under a wall law the slope from the wall's
+  /// own velocity to the cell would be many times the profile's slope in the cell.
+  std::vector<double> wall_slope;
+  std::vector<double> wall_scale;  ///< wall faces: velocity scale of the wall law, m/s
   std::vector<double> boundary_pressure;
 
   /// Wall faces: factor of the relative tangential velocity in the shear stress over density, m/s.
   std::vector<double> wall_factor;
   std::vector<Vec3> wall_slip;     ///< relative tangential velocity at the foot of the normal, m/s
+  /// Shear over viscosity that a turning wall adds through the transposed velocity gradient, 1/s: n x spin. Without it
+  /// air that turns with the wall as a solid body would feel friction.
+  Vec3 wall_turning(const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) const { return cross(b.normal, bc.spin); }
 
   void for_boundary(const auto& visit) const {
     for (std::size_t patch = 0; patch < mesh.patches.size(); ++patch)

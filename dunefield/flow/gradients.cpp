@@ -52,7 +52,8 @@ LeastSquares Gradients::make(Use use) const {
   return ls;
 }
 
-void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, std::vector<Mat3>& out) const {
+void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, const std::vector<double>& wall_slope,
+                            std::vector<Mat3>& out) const {
   std::fill(out.begin(), out.end(), Mat3{});
   const std::size_t nf = mesh_.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
@@ -70,6 +71,7 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
       if (kind == BoundaryKind::slip) d = to_mirror(b), du = b.normal * (-2 * dot(b.normal, uc));
       else if (has_value(kind, velocity)) d = b.centre - mesh_.centre[at(b.cell)], du = boundary_velocity[at(i)] - uc;
       else continue;
+      if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
       const Vec3 w = d * (1 / norm2(d));
       out[at(b.cell)] += Mat3{{w * du.x, w * du.y, w * du.z}};
     }

@@ -25,7 +25,8 @@ class Gradients {
   Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions);
 
   /// Of velocity: boundary values at stream and walls (`boundary_velocity`, per boundary face), mirror images at slip planes.
-  void of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, std::vector<Mat3>& out) const;
+  /// Of the tangential difference to a wall only the share `wall_slope` counts.
+  void of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, const std::vector<double>& wall_slope, std::vector<Mat3>& out) const;
   /// Of pressure: one-sided at walls and stream, zero at the outflow, mirrored at slip planes.
   void of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const;
   /// Of a turbulence quantity: one-sided at all boundaries but mirrors.

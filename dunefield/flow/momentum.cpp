@@ -85,18 +85,17 @@ void Momentum::boundaries() {
         break;
       }
       case BoundaryKind::outflow:
-        // Air that comes back brings no tangential velocity.
+        // The normal derivative vanishes, the transposed part of the stress does not. Air that comes back brings no tangential velocity.
+        rhs_[c] += transposed_times(s_.grad_u[c], b.area) * mu;
         if (phi < 0) rhs_[c] -= (b.normal * dot(b.normal, s_.u[c]) - s_.u[c]) * phi, coefficient = -phi;
         break;
       case BoundaryKind::slip: {
-        diffusion = 2 * mu * b.size / b.height;
-        rhs_[c] -= b.normal * (dot(b.normal, s_.u[c]) * diffusion);
-        coefficient = diffusion;
+        rhs_[c] -= b.normal * (dot(b.normal, s_.u[c]) * 2 * mu * b.size / b.height);
         break;
       }
       case BoundaryKind::wall:
         diffusion = b.size * s_.wall_factor[i];
-        rhs_[c] -= s_.wall_slip[i] * diffusion;
+        rhs_[c] += s_.wall_turning(b, bc) * (nu * b.size) - s_.wall_slip[i] * diffusion;
         coefficient = diffusion;
         break;
     }
@@ -108,6 +107,7 @@ void Momentum::boundaries() {
 
 void Momentum::pseudo_time(double courant) {
   const FlowMesh& m = s_.mesh;
+  const double nu = s_.flow_case.air.kinematic_viscosity;
   const double floor_speed = speed_floor * s_.flow_case.reference_speed;
   for (std::size_t c = 0; c < at(m.own); ++c) {
     const double a = a_sum_[c] + a_boundary_[c];
@@ -118,6 +118,13 @@ void Momentum::pseudo_time(double courant) {
     pseudo_share_[c] = r / (a + r);
     correction_[c] = m.volume[c] / (r + a_boundary_[c]);
   }
+  // Slip planes resist the normal component alone. They must not slow the others, so that this is done at each cell by itself.
+  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind != BoundaryKind::slip) return;
+    const auto c = at(b.cell);
+    const double normal = 2 * (nu + s_.nu_t[c]) * b.size / b.height;
+    rhs_[c] -= b.normal * (dot(b.normal, rhs_[c]) * normal / (normal + static_cast<double>(matrix_.diagonal[c])));
+  });
   s_.halo.refresh(volume_over_a_);
   s_.halo.refresh(pseudo_share_);
   s_.halo.refresh(correction_);

@@ -19,6 +19,14 @@ constexpr double speed_floor = 0.3;          // as in the momentum equation
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * two; }
 
+/// Smooth mean of two neighbouring slopes that vanishes at an extremum (van Albada, van Leer, Roberts 1982): without it
+/// second-order upwinding empties cells in which k is at a minimum.
+double smooth_slope(double behind, double ahead) {
+  if (behind * ahead <= 0) return 0;
+  const double b2 = behind * behind, a2 = ahead * ahead;
+  return (behind * a2 + ahead * b2) / (a2 + b2);
+}
+
 /// 2 S_ij S_ij
 double strain_squared(const Mat3& g) {
   const double xx = g.row[0].x, yy = g.row[1].y, zz = g.row[2].z;
@@ -82,10 +90,9 @@ void Sst::wall_cells() {
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::wall) return;
     const auto c = at(b.cell);
-    const double y = b.height, root_k = std::sqrt(s_.k[c]);
-    const double viscous = 6 * nu / (beta1 * y * y), logarithmic = root_k / (std::pow(wall_law::c_mu, 0.25) * wall_law::kappa * y);
+    const double y = b.height, scale = s_.wall_scale[i];
+    const double viscous = 6 * nu / (beta1 * y * y), logarithmic = scale / (std::sqrt(beta_star) * wall_law::kappa * y);
     wall_omega_[c] += b.size * std::sqrt(viscous * viscous + logarithmic * logarithmic);
-    const double scale = std::pow(wall_law::c_mu, 0.25) * root_k;
     const double stress = s_.wall_factor[i] * norm(s_.wall_slip[i]);
     // In the logarithmic layer the velocity gradient is u* / (kappa y); in the sublayer the resolved strain is right.
     const double share = std::pow(1 - std::exp(-scale * y / nu / 11), 2);
@@ -133,13 +140,15 @@ void Sst::add_interior() {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const FlowMesh::Face& face = m.face[f];
     const double phi = s_.flux[f], w = face.weight, v = 1 - w;
-    const auto up = phi >= 0 ? a : b;
-    const Vec3 r = face.centre - m.centre[up], aside = face.area - face.d * face.g;
+    const bool forward = phi >= 0;
+    const auto up = forward ? a : b;
+    const double reach = forward ? v : -w;  // of the line of centres, from the upwind cell to the face, signed
+    const Vec3 aside = face.area - face.d * face.g;
     const double out_a = std::max(phi, 0.0), out_b = std::max(-phi, 0.0);
     const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part,
                               Matrix<float>& matrix) {
-      // Second-order upwind, kept between the two cells' values.
-      const double qf = std::clamp(q[up] + dot(grad[up], r), std::min(q[a], q[b]), std::max(q[a], q[b]));
+      const double ahead = q[b] - q[a], behind = 2 * dot(grad[up], face.d) - ahead;
+      const double qf = q[up] + reach * smooth_slope(behind, ahead);
       const double mu = w * gamma[a] + v * gamma[b];
       const double diffusion = mu * face.g;
       const double gradient = diffusion * (q[b] - q[a]) + mu * dot(grad[a] * w + grad[b] * v, aside);

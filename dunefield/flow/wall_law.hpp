@@ -14,18 +14,38 @@ inline double u_plus(double y_plus) {
   return std::log1p(kappa * y_plus) / kappa + c * (1 - std::exp(-y_plus / 11) - y_plus / 11 * std::exp(-y_plus / 3));
 }
 
-/// Velocity scale that neither vanishes where the shear does (k stays) nor where k does (the sublayer stays).
-inline double velocity_scale(double k, double slip_speed, double y, double nu) {
-  const double viscous2 = nu * slip_speed / y, turbulent2 = std::sqrt(c_mu) * k;
-  return std::sqrt(std::sqrt(viscous2 * viscous2 + turbulent2 * turbulent2));
+/// y+ (du+/dy+) / u+: how much of the slip speed a straight line with the profile's slope at y loses on its way to
+/// the wall. One in the sublayer, about 1 / (kappa u+) in the logarithmic layer.
+inline double slope_share(double y_plus) {
+  constexpr double c = 7.37;
+  if (y_plus < 1e-3) return 1;
+  const double slope = 1 / (1 + kappa * y_plus) + c * (std::exp(-y_plus / 11) / 11 - std::exp(-y_plus / 3) * (1.0 / 11 - y_plus / 33));
+  return y_plus * slope / u_plus(y_plus);
 }
 
-/// Shear stress over density divided by the slip speed, m/s: nu / y in the sublayer, u* / u+ beyond.
-inline double shear_factor(double k, double slip_speed, double y, double nu) {
-  const double scale = velocity_scale(k, slip_speed, y, nu);
+/// Friction velocity of a boundary layer in equilibrium with this slip speed at y, from the law itself.
+inline double friction_velocity(double slip_speed, double y, double nu) {
+  double u_tau = std::sqrt(nu * slip_speed / y);
+  for (int i = 0; i < 4; ++i) {
+    const double y_plus = u_tau * y / nu;
+    if (y_plus < 1e-3) break;
+    u_tau = std::sqrt(u_tau * slip_speed / u_plus(y_plus));  // the mean of both estimates' squares converges in a few steps
+  }
+  return u_tau;
+}
+
+/// Velocity scale of the wall law: the mean of the fourth powers of c_mu^1/4 sqrt(k), which survives where the shear
+/// vanishes (separation), and of u_tau, which survives where k does (young boundary layers).
+inline double velocity_scale(double k, double slip_speed, double y, double nu) {
+  const double u_tau = friction_velocity(slip_speed, y, nu);
+  const double shear4 = u_tau * u_tau * u_tau * u_tau, turbulent4 = c_mu * k * k;
+  return std::sqrt(std::sqrt(0.5 * (shear4 + turbulent4)));
+}
+
+/// Shear stress over density divided by the slip speed, m/s: nu / y in the sublayer, scale / u+ beyond.
+inline double shear_factor(double scale, double y, double nu) {
   const double y_plus = scale * y / nu;
-  if (y_plus < 1e-3) return nu / y;
-  return scale / u_plus(y_plus);
+  return y_plus < 1e-3 ? nu / y : scale / u_plus(y_plus);
 }
 
 }  // namespace dunefield::wall_law

@@ -99,7 +99,7 @@ void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, con
         const Vec3 from = right * x + up * y + eye * (seen.hi.z + 1), to = right * x + up * y + eye * (seen.lo.z - 1);
         Colour c = paper;
         if (const auto hit = query.first_crossing(from, to)) {
-          const double lit = 0.45 + 0.55 * std::abs(dot(hit->normal, light));
+          const double lit = 0.62 + 0.38 * std::abs(dot(hit->normal, light));
           const Colour base = scale.of(interpolate(wall.surface, at(hit->triangle), hit->point, value));
           c = {base.r * lit, base.g * lit, base.b * lit};
         }

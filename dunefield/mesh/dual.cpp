@@ -139,8 +139,8 @@ class DualBuilder {
       const bool near = std::any_of(v.leaf.begin(), v.leaf.end(), [&](int l) { return near_leaf[at(l)] != 0; });
       if (near) sign_[i] = solid_.inside(sample_point(v));
     }, 64);
-    // Away from the surface a vertex has its neighbours' sign. The start of the box is air by construction.
-    if (sign_[0] == unknown) sign_[0] = 0;
+    // Away from the surface a vertex has its neighbours' sign; one is needed where there is no surface at all.
+    if (sign_[0] == unknown) sign_[0] = solid_.inside(sample_point(vertices_[0]));
     for (bool any = true; any;) {
       any = false;
       const auto pass = [&](const Edge& e) {
@@ -161,16 +161,16 @@ class DualBuilder {
     std::iota(parent.begin(), parent.end(), 0);
     for (const Edge& e : edges_)
       if (!sign_[at(e.from)] && !sign_[at(e.to)]) unite(parent, e.from, e.to);
-    int inflow = -1;
-    for (std::size_t i = 0; i < vertices_.size() && inflow < 0; ++i)
-      if (on_boundary(vertices_[i], 0, false) && !sign_[i]) inflow = static_cast<int>(i);
-    if (inflow < 0) throw MeshError("the inflow lies inside the vehicle", "tunnel", "check unit and placement");
-    const int air = root(parent, inflow);
+    std::vector<char> reached(vertices_.size(), 0);
+    bool any = false;
+    for (std::size_t i = 0; i < vertices_.size(); ++i)
+      if (on_boundary(vertices_[i], 0, false) && !sign_[i]) reached[at(root(parent, static_cast<int>(i)))] = 1, any = true;
+    if (!any) throw MeshError("the inflow lies inside the vehicle", "tunnel", "check unit and placement");
     std::vector<int> pocket_of(vertices_.size(), -1);
     for (std::size_t i = 0; i < vertices_.size(); ++i) {
       if (sign_[i]) continue;
       const int r = root(parent, static_cast<int>(i));
-      if (r == air) continue;
+      if (reached[at(r)]) continue;
       if (pocket_of[at(r)] < 0) pocket_of[at(r)] = static_cast<int>(out_.pockets.size()), out_.pockets.emplace_back();
       AirPocket& pocket = out_.pockets[at(pocket_of[at(r)])];
       double volume = 0;

@@ -57,7 +57,7 @@ class Sizing {
 void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
   if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
     throw InputError("the surface size must be positive and not above the largest size", "mesh", "check the sizes");
-  if (o.surface_size > norm(bounds(vehicle).size()))
+  if (vehicle.size() > 0 && o.surface_size > norm(bounds(vehicle).size()))
     throw InputError("the surface size is larger than the vehicle", "mesh", "make it smaller");
   for (const auto& [part, size] : o.part_size) {
     if (vehicle.find_part(part) < 0) throw InputError("a size is given for part '" + part + "', which does not exist", "mesh", "check its name");

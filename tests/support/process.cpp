@@ -1,0 +1,38 @@
+#include "process.hpp"
+
+#include <cstdlib>
+#include <fstream>
+#include <sstream>
+
+#include <sys/wait.h>
+#include <unistd.h>
+
+namespace dunefield::test {
+
+TemporaryFolder::TemporaryFolder() {
+  std::string pattern = (std::filesystem::temp_directory_path() / "dunefield-test-XXXXXX").string();
+  path_ = mkdtemp(pattern.data());
+}
+TemporaryFolder::~TemporaryFolder() {
+  std::error_code ignored;
+  std::filesystem::remove_all(path_, ignored);
+}
+
+std::string read_text(const std::filesystem::path& file) {
+  std::ifstream in(file, std::ios::binary);
+  std::stringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+void write_text(const std::filesystem::path& file, const std::string& text) { std::ofstream(file, std::ios::binary) << text; }
+
+ProcessResult shell(const std::string& command) {
+  const TemporaryFolder folder;
+  const int status = std::system((command + " >" + (folder / "out").string() + " 2>" + (folder / "err").string() + " </dev/null").c_str());
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), read_text(folder / "out"), read_text(folder / "err")};
+}
+
+ProcessResult tool(const std::string& arguments) { return shell(std::string(DUNEFIELD_TOOL) + " " + arguments); }
+
+}  // namespace dunefield::test

@@ -1,0 +1,34 @@
+// Runs a program as a user would and keeps what it prints.
+#pragma once
+
+#include <filesystem>
+#include <string>
+
+namespace dunefield::test {
+
+struct ProcessResult {
+  int exit_code = -1;
+  std::string out, err;
+};
+
+/// @param command as typed in a shell
+ProcessResult shell(const std::string& command);
+/// The tool with these arguments.
+ProcessResult tool(const std::string& arguments);
+
+/// A fresh folder that is removed with the object.
+class TemporaryFolder {
+ public:
+  TemporaryFolder();
+  ~TemporaryFolder();
+  std::filesystem::path operator/(const std::string& name) const { return path_ / name; }
+  const std::filesystem::path& path() const { return path_; }
+
+ private:
+  std::filesystem::path path_;
+};
+
+std::string read_text(const std::filesystem::path& file);
+void write_text(const std::filesystem::path& file, const std::string& text);
+
+}  // namespace dunefield::test

@@ -118,12 +118,13 @@ void Momentum::pseudo_time(double courant) {
     pseudo_share_[c] = r / (a + r);
     correction_[c] = m.volume[c] / (r + a_boundary_[c]);
   }
-  // Slip planes resist the normal component alone. They must not slow the others, so that this is done at each cell by itself.
+  // Slip planes resist the normal component alone. They must not slow the others, so that this is done at each cell by itself;
+  // against the pseudo-time term only, since a change that neighbours share meets no other resistance.
   s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::slip) return;
     const auto c = at(b.cell);
-    const double normal = 2 * (nu + s_.nu_t[c]) * b.size / b.height;
-    rhs_[c] -= b.normal * (dot(b.normal, rhs_[c]) * normal / (normal + static_cast<double>(matrix_.diagonal[c])));
+    const double normal = 2 * (nu + s_.nu_t[c]) * b.size / b.height, r = pseudo_share_[c] * static_cast<double>(matrix_.diagonal[c]);
+    rhs_[c] -= b.normal * (dot(b.normal, rhs_[c]) * normal / (normal + r));
   });
   s_.halo.refresh(volume_over_a_);
   s_.halo.refresh(pseudo_share_);

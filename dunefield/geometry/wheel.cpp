@@ -51,14 +51,18 @@ Wheel fit_wheel(const Surface& s, int part) {
   }
   wheel.width = hi - lo;
   wheel.centre = on_axis + wheel.axis * (0.5 * (lo + hi));
-  double error = 0;
+  // Facets that face along the axis fit any axis: the others decide.
+  double error = 0, decisive = 0;
   for (std::size_t t = 0; t < s.size(); ++t) {
     if (s.part_of[t] != part) continue;
     const Vec3 s_t = s.area_vector(t);
-    const double sine = dot(unit(s_t), unit(cross(wheel.axis, s.centroid(t) - on_axis)));
-    error += norm(s_t) * sine * sine;
+    const Vec3 n = unit(s_t);
+    const double sine = dot(n, unit(cross(wheel.axis, s.centroid(t) - on_axis)));
+    const double weight = norm(s_t) * (1 - std::pow(dot(n, wheel.axis), 2));
+    error += weight * sine * sine;
+    decisive += weight;
   }
-  wheel.fit_error = std::sqrt(error / area);
+  wheel.fit_error = decisive > 0 ? std::sqrt(error / decisive) : 1;
   return wheel;
 }
 

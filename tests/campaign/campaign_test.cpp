@@ -1,0 +1,139 @@
+// Campaign files, good and bad, and what is made of them.
+#include <gtest/gtest.h>
+
+#include <demo/garage.hpp>
+#include <dunefield/base/error.hpp>
+#include <dunefield/campaign/campaign_runner.hpp>
+#include <dunefield/campaign/comparison.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stl.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+class CampaignFile : public testing::Test {
+ protected:
+  CampaignFile() { write_stl_binary(folder_ / "brick.stl", rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 30)); }
+  std::filesystem::path file(const std::string& text) {
+    write_text(folder_ / "c.toml", text);
+    return folder_ / "c.toml";
+  }
+  /// The message of what reading and preparing throws.
+  std::string refusal(const std::string& text) {
+    try {
+      prepare(read_campaign(file(text)));
+    } catch (const InputError& e) {
+      return e.what();
+    }
+    return "";
+  }
+  TemporaryFolder folder_;
+  const std::string vehicle_ = "[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n";
+  const std::string runs_ = "[runs]\nspeeds = [\"90 km/h\"]\n";
+};
+
+TEST_F(CampaignFile, ShortestOneHasSensibleDefaults) {
+  const CampaignSetup s = prepare(read_campaign(file(vehicle_ + runs_)));
+  EXPECT_EQ(s.campaign.name, "c");
+  EXPECT_EQ(s.variants.size(), 1u);
+  EXPECT_DOUBLE_EQ(s.campaign.speeds.at(0), 25);
+  EXPECT_NEAR(s.reference_area, 0.12, 0.002);
+  EXPECT_NEAR(bounds(s.variants[0].vehicle).lo.z, 0, 1e-9) << "it was put on the road";
+  EXPECT_LE(s.blockage, 0.015);
+  EXPECT_FALSE(describe(s).empty());
+}
+
+TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {
+  const CampaignSetup s = prepare(read_campaign(file(vehicle_ + "nose = \"+y\"\n" + runs_)));
+  EXPECT_NEAR(bounds(s.variants[0].vehicle).size().x, 0.4, 1e-6);
+  EXPECT_NEAR(bounds(s.variants[0].vehicle).size().y, 1.0, 1e-6);
+  EXPECT_GT(signed_volume(s.variants[0].vehicle), 0) << "turned, not mirrored";
+}
+
+TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
+  const std::pair<std::string, std::string> cases[] = {
+      {vehicle_ + "colour = 3\n" + runs_, "c.toml:4: unknown key 'colour' in [vehicle]; known here"},
+      {vehicle_ + "[runs]\nspeeds = [\"90 kg\"]\n", "wrong unit"},
+      {vehicle_ + "[runs]\nspeeds = [\"-90 km/h\"]\n", "above zero"},
+      {vehicle_ + "[runs]\nspeeds = [90]\n", "not text in quotes"},
+      {vehicle_ + "[runs]\n", "names no speed"},
+      {"[runs]\nspeeds = [\"90 km/h\"]\n", "'vehicle' is missing"},
+      {"[vehicle]\nfiles = [\"none.stl\"]\n" + runs_, "no such file"},
+      {vehicle_ + "unit = \"m\"\n" + runs_, "c.toml:4"},
+      {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},
+      {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n", "use one of sst, laminar"},
+      {vehicle_ + runs_ + "[mesh]\nrecipe = \"finest\"\n", "use one of scout, standard, fine"},
+      {vehicle_ + runs_ + "[mesh.parts]\nwing = \"2 mm\"\n", "no variant has"},
+      {vehicle_ + runs_ + "[tunnel]\nwidth = 0.1\n", "outside the tunnel"},
+      {vehicle_ + runs_ + "[air]\ndensity = \"0 kg/m3\"\n", "above zero"},
+      {vehicle_ + runs_ + "[wheels]\nparts = [\"front\"]\n", "no part named 'front'"},
+      {vehicle_ + runs_ + "[[variant]]\nname = \"a\"\n[[variant]]\nname = \"a\"\n", "stands twice"},
+      {vehicle_ + runs_ + "[[variant]]\nname = \"a\"\nremove = [\"door\"]\n", "does not exist"},
+      {vehicle_ + "nose = \"+z\"\n" + runs_, "along the nose"},
+      {"[vehicle\n", "c.toml:1"},
+  };
+  for (const auto& [text, expected] : cases) EXPECT_NE(refusal(text).find(expected), std::string::npos) << text << "\n" << refusal(text);
+}
+
+TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
+  const auto warned = [&](const std::string& more, const std::string& expected) {
+    for (const Finding& f : prepare(read_campaign(file(vehicle_ + runs_ + more))).findings)
+      if (f.level == Finding::Level::warning && f.text.find(expected) != std::string::npos) return true;
+    return false;
+  };
+  EXPECT_TRUE(warned("[tunnel]\nblockage = 0.05\n", "blockage"));
+  EXPECT_TRUE(warned("[tunnel]\nroad_speed = \"80 km/h\"\n", "road moves at"));
+  EXPECT_TRUE(warned("[tunnel]\nroad = \"fixed\"\n", "road is fixed"));
+  EXPECT_TRUE(warned("[reference]\nfrontal_area = \"1 m2\"\n", "far from the frontal area"));
+  EXPECT_FALSE(warned("", "blockage"));
+  write_stl_binary(folder_ / "wedge.stl", [] {
+    Surface s = rounded_box("cab", Box{{-500, -200, 0}, {-200, 200, 400}}, 0);
+    append(s, rounded_box("bed", Box{{-250, -200, 0}, {500, 200, 150}}, 0));
+    return s;
+  }());
+  write_text(folder_ / "w.toml", "[vehicle]\nfiles = [\"wedge.stl\"]\nunit = \"mm\"\n" + runs_);
+  bool behind = false;
+  for (const Finding& f : prepare(read_campaign(folder_ / "w.toml")).findings) behind = behind || f.text.find("from behind") != std::string::npos;
+  EXPECT_TRUE(behind);
+}
+
+TEST_F(CampaignFile, ALiftedWheelIsRefused) {
+  const auto van = garage::write_marram(folder_ / "van");
+  std::string text = read_text(van);
+  Surface s = read_stl(folder_ / "van" / "marram.stl");
+  for (std::size_t t = 0; t < s.size(); ++t)
+    if (s.part_names[static_cast<std::size_t>(s.part_of[t])].starts_with("wheel"))
+      for (const int p : s.triangles[t]) s.points[static_cast<std::size_t>(p)].z += 1e-9;
+  EXPECT_NO_THROW(prepare(read_campaign(van)));
+  translate(s, {0, 0, 0.05});
+  write_stl_ascii(folder_ / "van" / "marram.stl", s);
+  EXPECT_THROW(prepare(read_campaign(van)), InputError);
+}
+
+RunFigures figures(const std::string& variant, double cd, double interval) {
+  RunFigures r;
+  r.variant = variant, r.speed = 25, r.reference = {25, 1.2, 2, 3};
+  r.cd.mean = cd, r.cd.half_interval = interval;
+  r.drag = cd * r.reference.dynamic_pressure() * 2;
+  return r;
+}
+
+TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
+  const auto verdict = [](double cd, const char* recipe) {
+    return compare({figures("base", 0.30, 0.001), figures("new", cd, 0.001)}, recipe).at(0).rows.at(1).verdict;
+  };
+  EXPECT_EQ(verdict(0.292, "scout"), Verdict::within_noise) << "under 3 % a scout says nothing";
+  EXPECT_EQ(verdict(0.285, "scout"), Verdict::better);
+  EXPECT_EQ(verdict(0.315, "scout"), Verdict::worse);
+  EXPECT_EQ(verdict(0.292, "fine"), Verdict::better);
+}
+
+TEST(RunNames, AreSafeOnEveryFileSystem) {
+  EXPECT_EQ(run_name("as it is", 25), "as-it-is_90-kmh");
+  EXPECT_EQ(run_name("../../<b>&\n", 25), "b_90-kmh");
+  EXPECT_EQ(run_name("翼", 25), "variant_90-kmh");
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -1,0 +1,124 @@
+// Pictures and open formats: files that other programs can read, and pixels that show the right thing.
+#include <gtest/gtest.h>
+
+#include <cairo/cairo.h>
+#include <zlib.h>
+
+#include <cstring>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/look/pictures.hpp>
+#include <dunefield/look/vtk.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+const MeshResult& ball() {
+  static const MeshResult m = [] {
+    MeshOptions o;
+    o.surface_size = 0.1, o.largest_size = 0.4;
+    o.half = true;
+    return build_mesh(sphere("ball & <co>", {0, 0, 1}, 0.5, 48), Box{{-2, 0, 0}, {2, 2, 2}}, o);
+  }();
+  return m;
+}
+
+/// The picture's colours at a place.
+struct Png {
+  explicit Png(const std::filesystem::path& file) : surface(cairo_image_surface_create_from_png(file.string().c_str())) {}
+  ~Png() { cairo_surface_destroy(surface); }
+  unsigned at(int x, int y) const {
+    unsigned v;
+    std::memcpy(&v, cairo_image_surface_get_data(surface) + y * cairo_image_surface_get_stride(surface) + 4 * x, 4);
+    return v & 0xffffff;
+  }
+  int width() const { return cairo_image_surface_get_width(surface); }
+  int height() const { return cairo_image_surface_get_height(surface); }
+  cairo_surface_t* surface;
+};
+
+TEST(Pictures, ShowTheVehicleInTheMiddleOnAWhiteGround) {
+  const TemporaryFolder folder;
+  const std::vector<double> value(ball().mesh.cell_below.size() - ball().mesh.cell_above.size(), 1.0);
+  draw_surface(folder / "a.png", ball().mesh, value, {Palette::balance, -1, 1, "Cp"}, {}, true, "ball");
+  const Png png(folder / "a.png");
+  EXPECT_EQ(png.width(), 1280);
+  EXPECT_EQ(png.height(), 800);
+  EXPECT_EQ(png.at(1270, 400), 0xffffffu);
+  const unsigned middle = png.at(640, 370);
+  EXPECT_GT(middle >> 16, middle & 0xff) << "high values are red";
+}
+
+TEST(Pictures, ASliceShowsTheSolidGreyAndTheAirInItsColour) {
+  const TemporaryFolder folder;
+  const std::vector<double> value(static_cast<std::size_t>(ball().mesh.cells), 1.0);
+  draw_slice_y(folder / "s.png", ball().mesh, value, 0.01, Box{{-2, 0, 0}, {2, 0, 2}}, {Palette::dune, 0, 1, "u"}, "slice");
+  const Png png(folder / "s.png");
+  const int x = png.width() / 2, y = 64 + (png.height() - 64 - 92) / 2;
+  const unsigned solid = png.at(x, y), air = png.at(x + 400, y);
+  EXPECT_NEAR(static_cast<int>(solid >> 16), 204, 2);
+  EXPECT_GT(air >> 16, 230u) << "the bright end of the palette";
+}
+
+TEST(Pictures, CutsOfAllCellsFillTheSlice) {
+  const VolumeMesh mesh = structured_mesh(6, 4, 5, [](const Vec3& a) { return a; });
+  const CellFaces rows = faces_of_cells(mesh);
+  double area = 0;
+  for (int c = 0; c < mesh.cells; ++c) {
+    const auto cut = cut_cell_y(mesh, rows, c, 0.4);
+    for (std::size_t i = 0; i + 1 < cut.size(); i += 2) {
+      const std::size_t j = (i + 2) % cut.size();
+      area += 0.5 * (cut[i] * cut[j + 1] - cut[j] * cut[i + 1]);
+    }
+  }
+  EXPECT_NEAR(area, 1, 1e-12);
+}
+
+TEST(Canvas, MarksAreRoundNumbers) {
+  EXPECT_EQ(round_marks(0, 1, 5).size(), 6u);
+  EXPECT_EQ(round_marks(-1, 1, 4), (std::vector<double>{-1, -0.5, 0, 0.5, 1}));
+  EXPECT_EQ(round_marks(3, 3, 4), std::vector<double>{3});
+}
+
+/// The first array behind the header, unpacked.
+std::string first_array(const std::string& file) {
+  const char* p = file.data() + file.find("_", file.find("<AppendedData")) + 1;
+  std::uint64_t head[4];
+  std::memcpy(head, p, sizeof head);
+  std::string out(head[1], '\0');
+  uLongf size = out.size();
+  EXPECT_EQ(uncompress(reinterpret_cast<Bytef*>(out.data()), &size, reinterpret_cast<const Bytef*>(p + 8 * (3 + head[0])), head[3]), Z_OK);
+  out.resize(size);
+  return out;
+}
+
+TEST(Vtk, VolumeHoldsAllPointsAndCells) {
+  const TemporaryFolder folder;
+  const VolumeMesh mesh = structured_mesh(3, 2, 1, [](const Vec3& a) { return a; });
+  write_vtu(folder / "m.vtu", mesh, {{"volume & more", mesh.cell_volume, {}}});
+  const std::string text = read_text(folder / "m.vtu");
+  EXPECT_NE(text.find("NumberOfPoints=\"24\" NumberOfCells=\"6\""), std::string::npos);
+  EXPECT_NE(text.find("volume &amp; more"), std::string::npos);
+  const std::string points = first_array(text);
+  EXPECT_EQ(points.size(), 24 * 3 * sizeof(float));
+}
+
+TEST(Vtk, SurfaceHoldsThePartsFaces) {
+  const TemporaryFolder folder;
+  std::vector<double> value(ball().mesh.cell_below.size() - ball().mesh.cell_above.size(), 2.0);
+  write_vtp(folder / "s.vtp", ball().mesh, {{"Cp", value, {}}});
+  int faces = 0;
+  for (const Patch& p : ball().mesh.patches)
+    if (p.kind == PatchKind::part) faces += p.count;
+  EXPECT_NE(read_text(folder / "s.vtp").find("NumberOfPolys=\"" + std::to_string(faces) + "\""), std::string::npos);
+}
+
+TEST(Vtk, AFolderThatIsNotThereIsSaid) {
+  EXPECT_THROW(write_vtu("/nowhere/at/all.vtu", structured_mesh(1, 1, 1, [](const Vec3& a) { return a; }), {}), OutputError);
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -1,0 +1,152 @@
+// Meshes around shapes with known volume and area, and around the demo van.
+#include <gtest/gtest.h>
+
+#include <demo/garage.hpp>
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <tests/support/cases.hpp>
+
+namespace dunefield::test {
+namespace {
+
+double displaced(const MeshResult& m) {
+  const Vec3 t = m.tunnel.size();
+  return t.x * t.y * t.z - air_volume(m.mesh);
+}
+
+MeshOptions sizes(double h) {
+  MeshOptions o;
+  o.surface_size = h, o.largest_size = 16 * h;
+  return o;
+}
+
+const Box tunnel{{-3, -2, 0}, {5, 2, 2.5}};
+
+TEST(Mesh, AroundASphereIsClosedSoundAndAccurate) {
+  const Surface ball = sphere("ball", {0, 0, 1.03}, 0.5, 96);
+  const MeshResult m = build_mesh(ball, tunnel, sizes(0.03));
+  EXPECT_TRUE(m.quality.sound());
+  EXPECT_LT(m.quality.worst_closure, 1e-10);
+  EXPECT_NEAR(displaced(m) / signed_volume(ball), 1, 0.01);
+  EXPECT_NEAR(wetted_area(m.mesh) / total_area(ball), 1, 0.02);
+  EXPECT_GE(m.quality.smallest_face_weight, 0.05);
+  EXPECT_GE(m.quality.smallest_volume_ratio, 0.02);
+  EXPECT_EQ(m.fit.arrived, m.fit.wall_points);
+}
+
+TEST(Mesh, KeepsTheSharpEdgesOfABox) {
+  const Surface box = rounded_box("box", Box{{-0.5, -0.2, 0.05}, {0.5, 0.2, 0.35}}, 0);
+  const MeshResult m = build_mesh(box, tunnel, sizes(0.03));
+  EXPECT_NEAR(displaced(m) / 0.12, 1, 1e-4) << "flat sides are met exactly, edges and corners nearly";
+  EXPECT_NEAR(wetted_area(m.mesh) / total_area(box), 1, 1e-4);
+}
+
+TEST(Mesh, OfAHalfModelIsCutAtTheCentrePlane) {
+  const Surface box = rounded_box("box", Box{{-0.5, -0.2, 0.07}, {0.5, 0.2, 0.35}}, 0.05, 12);
+  MeshOptions o = sizes(0.03);
+  o.half = true;
+  const MeshResult m = build_mesh(box, Box{{-3, 0, 0}, {5, 2, 2.5}}, o);
+  EXPECT_EQ(m.mesh.patches[2].name, "centre plane");
+  EXPECT_NEAR(2 * displaced(m) / signed_volume(box), 1, 0.01);
+  for (const Vec3& p : m.mesh.points) ASSERT_GE(p.y, -1e-12);
+}
+
+TEST(Mesh, TheSameInputGivesTheSameMesh) {
+  const Surface ball = sphere("ball", {0, 0, 1.03}, 0.5, 48);
+  const VolumeMesh a = build_mesh(ball, tunnel, sizes(0.06)).mesh, b = build_mesh(ball, tunnel, sizes(0.06)).mesh;
+  EXPECT_EQ(a.points, b.points);
+  EXPECT_EQ(a.face_points, b.face_points);
+}
+
+TEST(Mesh, LevelJumpsOnTheSurfaceAreSound) {
+  Surface s = sphere("fine", {0, 0, 1.03}, 0.5, 64);
+  append(s, sphere("coarse", {0.6, 0.1, 1.1}, 0.45, 64));
+  MeshOptions o = sizes(0.06);
+  o.part_size["fine"] = 0.03;
+  const MeshResult m = build_mesh(s, tunnel, o);
+  EXPECT_TRUE(m.quality.sound());
+}
+
+class Van : public testing::Test {
+ protected:
+  static const Surface& surface() {
+    static const Surface s = [] {
+      Surface van = garage::marram();
+      weld(van);
+      return van;
+    }();
+    return s;
+  }
+  static const MeshResult& mesh() {
+    static const MeshResult m = [] {
+      MeshOptions o = mesh_recipe("scout", bounds(surface()), "");
+      o.half = true;
+      for (const Wheel& w : find_wheels(surface())) o.standing_parts.push_back(w.part);
+      return build_mesh(surface(), Box{{-18, 0, 0}, {38, 10, 16}}, o);
+    }();
+    return m;
+  }
+};
+
+TEST_F(Van, HalfScoutMeshMeetsItsFigures) {
+  EXPECT_GE(mesh().quality.cells, 150000);
+  EXPECT_TRUE(mesh().quality.sound());
+  EXPECT_LT(mesh().quality.worst_closure, 1e-10);
+  // The true displaced volume, where shells overlap and the road cuts, by counting points inside.
+  const SurfaceQuery query(surface());
+  const Box box = bounds(surface());
+  constexpr double step = 0.02;
+  int inside = 0;
+  for (double x = box.lo.x + step / 2; x < box.hi.x; x += step)
+    for (double y = step / 2; y < box.hi.y; y += step)
+      for (double z = step / 2; z < box.hi.z; z += step) inside += query.inside({x, y, z});
+  EXPECT_NEAR(displaced(mesh()) / (inside * step * step * step), 1, 0.01);
+}
+
+TEST_F(Van, WettedAreaIsTheSurfacesOutsideItself) {
+  // Each triangle is cut in small ones, which count unless another shell covers them or they lie under the road.
+  const SurfaceQuery query(surface());
+  double area = 0;
+  for (std::size_t t = 0; t < surface().size(); ++t) {
+    const Vec3 n = unit(surface().area_vector(t));
+    constexpr int cuts = 3;
+    for (int i = 0; i < cuts; ++i)
+      for (int j = 0; j < cuts; ++j) {
+        const double a = (i + 0.5) / cuts, b = (j + 0.5) / cuts;
+        const Vec3 p = surface().corner(t, 0) * (1 - std::sqrt(a)) + surface().corner(t, 1) * (std::sqrt(a) * (1 - b)) + surface().corner(t, 2) * (std::sqrt(a) * b);
+        if (p.y > 0 && p.z > 0 && !query.inside(p + n * 1e-4)) area += norm(surface().area_vector(t)) / (cuts * cuts);
+      }
+  }
+  EXPECT_NEAR(wetted_area(mesh().mesh) / area, 1, 0.02);
+}
+
+TEST(Mesh, ContradictionsAreRefused) {
+  const Surface ball = sphere("ball", {0, 0, 1.03}, 0.5, 24);
+  MeshOptions o = sizes(0.1);
+  o.surface_size = -1;
+  EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
+  o = sizes(50);
+  EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
+  o = sizes(0.1);
+  o.part_size["wing"] = 0.1;
+  EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
+  o = sizes(0.1);
+  o.boxes.push_back({"far off", Box{{50, 0, 0}, {60, 1, 1}}, 0.1});
+  EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
+  o = sizes(0.1);
+  o.standing_parts = {"wheel"};
+  EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
+  EXPECT_THROW(mesh_recipe("finest", tunnel, ""), InputError);
+}
+
+TEST(Mesh, StopsWhenAskedTo) {
+  Progress p;
+  p.cancelled = [] { return true; };
+  EXPECT_THROW(build_mesh(sphere("ball", {0, 0, 1.03}, 0.5, 24), tunnel, sizes(0.1), p), Cancelled);
+}
+
+}  // namespace
+}  // namespace dunefield::test

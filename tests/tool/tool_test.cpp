@@ -1,0 +1,128 @@
+// The command-line program, as a user meets it.
+#include <gtest/gtest.h>
+
+#include <csignal>
+#include <thread>
+
+#include <nlohmann/json.hpp>
+#include <unistd.h>
+
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stl.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+using Json = nlohmann::json;
+
+/// A small brick above a rolling road: some seconds a run.
+std::string brick_campaign(const TemporaryFolder& folder, const std::string& more = "") {
+  write_stl_binary(folder / "brick.stl", rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
+  write_stl_binary(folder / "fin.stl", rounded_box("fin", Box{{300, -20, 300}, {480, 20, 500}}, 0));
+  write_text(folder / "c.toml",
+             "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\n"
+             "[flow]\niterations = 30\n[runs]\nspeeds = [\"60 km/h\", \"90 km/h\"]\n[[variant]]\nname = \"plain\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n" + more);
+  return (folder / "c.toml").string();
+}
+
+TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
+  const ProcessResult all = tool("--help");
+  EXPECT_EQ(all.exit_code, 0);
+  for (const char* command : {"inspect", "mesh", "run", "demo"}) {
+    EXPECT_NE(all.out.find(command), std::string::npos);
+    EXPECT_NE(tool(std::string(command) + " --help").out.find("Example: dunefield " + std::string(command)), std::string::npos);
+  }
+  EXPECT_EQ(tool("").exit_code, 2);
+  EXPECT_EQ(tool("fly").exit_code, 2);
+}
+
+TEST(Tool, InspectsTheDemoVan) {
+  const ProcessResult r = tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --json");
+  ASSERT_EQ(r.exit_code, 0) << r.err;
+  const Json j = Json::parse(r.out);
+  EXPECT_EQ(j["wheels"].size(), 4u);
+  EXPECT_EQ(j["open_edges"], 0);
+  EXPECT_NEAR(j["wheelbase_m"], 3.2, 0.005);
+  EXPECT_NE(tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl").out.find("wheel rear right"), std::string::npos);
+}
+
+TEST(Tool, BadInputGetsOneLineAndANonZeroExit) {
+  const TemporaryFolder folder;
+  write_text(folder / "bad.toml", "[vehicle]\nfiles = [\"none.stl\"]\n[runs]\nspeeds = [\"90 km/h\"]\n");
+  for (const std::string& command : {std::string("inspect /nowhere.stl"), "run " + (folder / "bad.toml").string(), std::string("run /nowhere.toml"),
+                                     std::string("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --unit furlong"), "mesh " + brick_campaign(folder) + " --variant none",
+                                     "run " + brick_campaign(folder) + " --into /proc/nothing"}) {
+    const ProcessResult r = tool(command);
+    EXPECT_EQ(r.exit_code, 1) << command;
+    EXPECT_EQ(r.err.find("error "), 0u) << command << ": " << r.err;
+    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
+  }
+}
+
+TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
+  const TemporaryFolder folder;
+  const std::string file = brick_campaign(folder);
+  const ProcessResult first = tool("run " + file + " --json");
+  ASSERT_EQ(first.exit_code, 0) << first.err;
+  const Json j = Json::parse(first.out);
+  ASSERT_EQ(j["runs"].size(), 4u);
+  for (const char* name : {"setup.json", "history.csv", "balance.json", "volume.vtu", "surface.vtp", "pressure.png", "speed.png"})
+    EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh" / name)) << name;
+
+  const Json b = Json::parse(read_text(folder / "c.runs" / "fin_90-kmh" / "balance.json"));
+  double parts = 0;
+  for (const Json& p : b["last_state"]["parts"]) parts += p["CD"].get<double>();
+  EXPECT_NEAR(parts, b["last_state"]["CD"], 1e-9) << "parts add to the total";
+  EXPECT_NEAR(b["last_state"]["pressure"]["force_N"][0].get<double>() + b["last_state"]["friction"]["force_N"][0].get<double>(),
+              b["last_state"]["CD"].get<double>() * 0.5 * 1.2 * 625 * b["reference"]["frontal_area_m2"].get<double>(), 1e-6);
+  EXPECT_LT(std::abs(b["checks"]["mass_balance"].get<double>()), 1e-6);
+
+  const auto written = std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json");
+  const ProcessResult again = tool("run " + file);
+  EXPECT_EQ(again.exit_code, 0);
+  EXPECT_NE(again.out.find("already done"), std::string::npos);
+  EXPECT_EQ(std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json"), written);
+  EXPECT_NE(again.out.find("verdict"), std::string::npos);
+
+  // Another set-up is run anew, and the earlier result is kept.
+  brick_campaign(folder, "[air]\ndensity = \"1.1 kg/m3\"\n");
+  EXPECT_EQ(tool("run " + file).exit_code, 0);
+  EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.earlier-1" / "balance.json"));
+}
+
+TEST(Tool, CtrlCSavesWhatThereIs) {
+  const TemporaryFolder folder;
+  const std::string file = brick_campaign(folder);
+  std::string text = read_text(file);
+  text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false");
+  write_text(file, text);
+  const ProcessResult r = shell("timeout --preserve-status -s INT 12 " DUNEFIELD_TOOL " run " + file);
+  EXPECT_EQ(r.exit_code, 3) << r.err;
+  EXPECT_NE(read_text(folder / "c.runs" / "plain_60-kmh" / "balance.json").find("stopped on request"), std::string::npos);
+}
+
+TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
+  const TemporaryFolder folder;
+  const ProcessResult r = tool("mesh " + brick_campaign(folder) + " --json");
+  ASSERT_EQ(r.exit_code, 0) << r.err;
+  const Json j = Json::parse(r.out);
+  EXPECT_GT(j["cells"], 5000);
+  EXPECT_LT(j["worst_closure"], 1e-10);
+  EXPECT_TRUE(std::filesystem::exists(j["file"].get<std::string>()));
+}
+
+#ifdef DUNEFIELD_MPI
+TEST(Tool, ThreadsAndProcessesGiveTheSameBits) {
+  const TemporaryFolder a, b;
+  const ProcessResult threads = tool("run " + brick_campaign(a) + " --ranks 2");
+  ASSERT_EQ(threads.exit_code, 0) << threads.err;
+  const ProcessResult processes = shell("mpiexec --allow-run-as-root --oversubscribe -n 2 " DUNEFIELD_TOOL " run " + brick_campaign(b));
+  ASSERT_EQ(processes.exit_code, 0) << processes.err;
+  for (const char* run : {"plain_60-kmh", "fin_90-kmh"})
+    EXPECT_EQ(read_text(a / "c.runs" / run / "history.csv"), read_text(b / "c.runs" / run / "history.csv"));
+}
+#endif
+
+}  // namespace
+}  // namespace dunefield::test

@@ -1,0 +1,119 @@
+// Throughput of mesher and solver beside the machine's own copy bandwidth, in one run:
+//   build/release/bin/dunefield_bench
+#include <cstring>
+#include <thread>
+
+#include <benchmark/benchmark.h>
+
+#include <demo/garage.hpp>
+#include <dunefield/dunefield.hpp>
+
+namespace {
+
+using namespace dunefield;
+
+const Surface& van() {
+  static const Surface s = [] {
+    Surface v = garage::marram();
+    weld(v);
+    return v;
+  }();
+  return s;
+}
+
+MeshResult mesh_of(double per_length) {
+  const Box box = bounds(van());
+  MeshOptions o = mesh_recipe("scout", box, "");
+  const double ratio = box.size().x / per_length / o.surface_size;
+  o.surface_size *= ratio, o.largest_size *= ratio;
+  for (auto& b : o.boxes) b.size *= ratio;
+  o.half = true;
+  for (const Wheel& w : find_wheels(van())) o.standing_parts.push_back(w.part);
+  TunnelOptions t;
+  t.half = true;
+  return build_mesh(van(), tunnel_box(box, frontal_area(van()), t), o);
+}
+
+FlowCase case_of(const VolumeMesh& mesh) {
+  FlowCase c;
+  c.reference_speed = 25;
+  c.initial_velocity = {25, 0, 0};
+  const auto wheels = find_wheels(van());
+  for (const Patch& p : mesh.patches) {
+    BoundaryCondition bc;
+    if (p.kind == PatchKind::inflow) bc.kind = BoundaryKind::stream, bc.velocity = {25, 0, 0};
+    if (p.kind == PatchKind::outflow) bc.kind = BoundaryKind::outflow;
+    if (p.kind == PatchKind::road) bc.kind = BoundaryKind::wall, bc.velocity = {25, 0, 0};
+    if (p.kind == PatchKind::part) bc.kind = BoundaryKind::wall;
+    for (const Wheel& w : wheels)
+      if (w.part == p.name) bc.spin = w.spin(25), bc.spin_centre = w.centre;
+    c.conditions.push_back(bc);
+  }
+  return c;
+}
+
+/// Bytes read and written by copying 2 GiB arrays on all cores.
+void copy_bandwidth(benchmark::State& state) {
+  const auto threads = static_cast<std::size_t>(state.range(0));
+  constexpr std::size_t size = std::size_t{1} << 31;
+  std::vector<char> from(size, 1), to(size, 2);
+  for (auto _ : state) {
+    std::vector<std::jthread> team;
+    for (std::size_t t = 0; t < threads; ++t)
+      team.emplace_back([&, t] { std::memcpy(to.data() + size / threads * t, from.data() + size / threads * t, size / threads); });
+    team.clear();
+    benchmark::DoNotOptimize(to.data());
+  }
+  state.SetBytesProcessed(static_cast<std::int64_t>(state.iterations()) * 2 * static_cast<std::int64_t>(size));
+}
+
+/// Iterations with SST; the counter is microseconds of one core per cell and iteration.
+void iterate_sst(benchmark::State& state) {
+  const auto ranks = static_cast<int>(state.range(0));
+  const MeshResult mesh = mesh_of(static_cast<double>(state.range(1)));
+  std::vector<bool> walls;
+  for (const Patch& p : mesh.mesh.patches) walls.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+  const auto distance = wall_distances(mesh.mesh, walls);
+  const FlowCase flow = case_of(mesh.mesh);
+  run_on_threads(ranks, [&](Communicator& comm) {
+    const bool root = comm.rank() == 0;
+    const FlowMesh share = distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
+    FlowSolver solver(share, flow, comm);
+    solver.start();
+    for (int i = 0; i < 10; ++i) solver.iterate();
+    constexpr int batch = 20;
+    if (root) {
+      for (auto _ : state) {
+        for (int r = 1; r < comm.size(); ++r) comm.send(r, std::span<const int>(&batch, 1));
+        for (int i = 0; i < batch; ++i) solver.iterate();
+      }
+      const int end = 0;
+      for (int r = 1; r < comm.size(); ++r) comm.send(r, std::span<const int>(&end, 1));
+    } else {
+      for (int n = 0;;) {
+        comm.receive(0, std::span(&n, 1));
+        if (n == 0) break;
+        for (int i = 0; i < n; ++i) solver.iterate();
+      }
+    }
+  });
+  state.counters["cells"] = mesh.quality.cells;
+  // Rank-seconds per cell and iteration: inverted rates come out as time.
+  state.counters["per_cell_and_iteration_and_core"] =
+      benchmark::Counter(20.0 * mesh.quality.cells / ranks, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+}
+
+void mesh_van(benchmark::State& state) {
+  int cells = 0;
+  for (auto _ : state) cells = mesh_of(static_cast<double>(state.range(0))).quality.cells;
+  state.counters["cells"] = cells;
+  state.counters["cells_per_second"] = benchmark::Counter(cells, benchmark::Counter::kIsIterationInvariantRate);
+}
+
+BENCHMARK(copy_bandwidth)->Arg(1)->Arg(2)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(mesh_van)->Arg(130)->Arg(220)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(iterate_sst)->Args({1, 130})->Args({2, 130})->Args({1, 220})->Args({2, 220})->UseRealTime()->Unit(benchmark::kMillisecond);
+
+}  // namespace
+
+BENCHMARK_MAIN();

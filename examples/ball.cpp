@@ -1,0 +1,49 @@
+// Builds and runs a case in code: a ball 60 cm across, 40 cm above a rolling road, at 20 m/s.
+//   example_ball picture.png
+#include <cstdio>
+
+#include <dunefield/dunefield.hpp>
+
+using namespace dunefield;
+
+int main(int argc, char** argv) {
+  const Surface ball = sphere("ball", {0, 0, 0.7}, 0.3, 64);
+
+  MeshOptions options;
+  options.surface_size = 0.04;  // leaf edge at the surface, m
+  options.largest_size = 0.64;
+  const MeshResult mesh = build_mesh(ball, Box{{-2.5, -2, 0}, {6, 2, 4}}, options);
+
+  // One condition for each patch of the mesh, chosen by what the patch is.
+  FlowCase flow;
+  flow.reference_speed = 20;
+  flow.initial_velocity = {20, 0, 0};
+  std::vector<bool> walls;
+  for (const Patch& patch : mesh.mesh.patches) {
+    BoundaryCondition condition;  // slip unless said otherwise
+    if (patch.kind == PatchKind::inflow) condition = {BoundaryKind::stream, {20, 0, 0}, {}, {}, {}};
+    if (patch.kind == PatchKind::outflow) condition.kind = BoundaryKind::outflow;
+    if (patch.kind == PatchKind::road) condition = {BoundaryKind::wall, {20, 0, 0}, {}, {}, {}};
+    if (patch.kind == PatchKind::part) condition.kind = BoundaryKind::wall;
+    flow.conditions.push_back(condition);
+    walls.push_back(condition.kind == BoundaryKind::wall);
+  }
+  const std::vector<double> distance = wall_distances(mesh.mesh, walls);
+
+  run_on_threads(2, [&](Communicator& comm) {
+    const bool root = comm.rank() == 0;
+    const FlowMesh share = distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
+    FlowSolver solver(share, flow, comm);
+    solver.start();
+    for (int i = 0; i < 150; ++i) solver.iterate();
+    const Balance balance = measure_balance(solver.state(), false);
+    const ReferenceValues reference{20, flow.air.density, frontal_area(ball), 0.6};
+    const FlowFields fields = solver.gather();
+    if (!root) return;
+    std::printf("CD %.3f on %d cells, %.2f N of it friction\n", coefficients(balance.total(), reference).cd, mesh.quality.cells, balance.friction().force.x);
+    if (argc < 2) return;
+    std::vector<double> speed;
+    for (const Vec3& u : fields.velocity) speed.push_back(norm(u));
+    draw_slice_y(argv[1], mesh.mesh, speed, 0.001, Box{{-1.5, 0, 0}, {3, 0, 2}}, {Palette::dune, 0, 28, "speed, m/s"}, "A ball above a rolling road");
+  });
+}

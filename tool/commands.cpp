@@ -181,31 +181,30 @@ int run(const fs::path& file, const fs::path& into, const Ranks& ranks, Console&
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   show_setup(setup, console);
   CampaignObserver observer;
-  int total_cells = 0;
   observer.begins = [&](int number, int total, const std::string& variant, double speed, bool skipped) {
-    console.line();
+    if (!skipped || number == 1) console.line();
     console.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}", number, total, variant, 3.6 * speed, skipped ? " (already done)" : ""));
   };
-  observer.meshed = [&](const MeshResult& m) {
-    show_quality(m, console);
-    total_cells = m.quality.cells;
-  };
+  observer.meshed = [&](const MeshResult& m) { show_quality(m, console); };
   observer.run.progress = console_progress(console);
   observer.run.row = [&](const HistoryRow& h, double left) {
     console.progress(fmt::format("running    {:4}  residual {:.1e}  CD {:.4f}  CL {:+.4f}  at most {} left", h.iteration, h.momentum_residual, h.c.cd, h.c.cl, clock_time(left)));
   };
-  observer.ended = [&](const RunFigures& r, const fs::path& where) {
+  observer.ended = [&](const RunFigures& r, const Findings& findings, const fs::path& where) {
+    console.show(findings);
     console.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {:.1f} N, {:.0f} W", r.status == words(RunStatus::settled) ? "settled" : "ended", r.iterations,
                              clock_time(r.seconds), with_interval(r.cd, 4), with_interval(r.cl, 3), r.drag, r.drag * r.speed));
     console.line("written    " + where.string());
   };
+  observer.failed = [&](const std::string& why) { console.error(why); };
   const CampaignResult result = run_campaign(setup, folder, ranks, observer);
-  if (!ranks.is_root()) return result.stopped ? exit_code::stopped : exit_code::done;
+  const int code = result.stopped ? exit_code::stopped : result.failures ? exit_code::failed : exit_code::done;
+  if (!ranks.is_root()) return code;
   show_comparison(result.runs, setup.campaign.recipe, console);
-  console.json(dumped({{"campaign", setup.campaign.name}, {"folder", folder.string()}, {"stopped", result.stopped}, {"findings", findings_json(setup.findings)},
+  console.json(dumped({{"campaign", setup.campaign.name}, {"folder", folder.string()}, {"stopped", result.stopped}, {"failures", result.failures}, {"findings", findings_json(setup.findings)},
                        {"runs", comparison_json(result.runs, setup.campaign.recipe)}}));
   if (result.stopped) console.line("stopped on request; the same command goes on with what is not done");
-  return result.stopped ? exit_code::stopped : exit_code::done;
+  return code;
 }
 
 int demo(const fs::path& folder, bool only_files, const Ranks& ranks, Console& console) {

@@ -38,6 +38,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
     std::optional<MeshResult> mesh;
     FlowFields previous;
     double previous_speed = 0;
+    bool unmeshable = false;
     for (const double speed : speeds) {
       ++number;
       const auto target = folder / folder_names(setup, speed)[v];
@@ -49,16 +50,33 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         if (root) result.runs.push_back(*done);
         continue;
       }
-      if (root && !mesh) {
-        mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh, observer.run.progress);
-        if (observer.meshed) observer.meshed(*mesh);
+      if (root && !mesh && !unmeshable) {
+        try {
+          mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh, observer.run.progress);
+          if (observer.meshed) observer.meshed(*mesh);
+        } catch (const MeshError& e) {
+          unmeshable = true;
+          if (observer.failed) observer.failed(e.what());
+        }
+      }
+      if (agreed(ranks, unmeshable)) {
+        ++result.failures;
+        continue;
       }
       if (previous_speed > 0) previous.scale_speed(speed / previous_speed);
-      RunResult run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks, observer.run);
+      RunResult run;
+      try {
+        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks, observer.run);
+      } catch (const FlowError& e) {
+        ++result.failures;
+        previous_speed = 0;
+        if (root && observer.failed) observer.failed(e.what());
+        continue;
+      }
       const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
-        if (observer.ended) observer.ended(result.runs.back(), target);
+        if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
       }
       if (stopped) return result.stopped = true, result;
       previous = std::move(run.fields);

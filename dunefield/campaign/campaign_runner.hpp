@@ -13,16 +13,19 @@ struct CampaignObserver {
   std::function<void(int, int, const std::string&, double, bool skipped)> begins;
   std::function<void(const MeshResult&)> meshed;
   RunObserver run;
-  std::function<void(const RunFigures&, const std::filesystem::path&)> ended;
+  std::function<void(const RunFigures&, const Findings&, const std::filesystem::path&)> ended;
+  std::function<void(const std::string& why)> failed;
 };
 
 struct CampaignResult {
-  std::vector<RunFigures> runs;  ///< by variant, then speed; shorter if it was stopped
+  std::vector<RunFigures> runs;  ///< by variant, then speed; without those that failed, shorter if it was stopped
+  int failures = 0;
   bool stopped = false;
 };
 
 /// Runs what is not yet done below `folder`. A run at the next speed starts from the one before it. Collective over MPI ranks;
-/// the result is complete on the root only. @throw what prepare, build_mesh and run_case throw
+/// the result is complete on the root only. A mesh or a flow that cannot be made does not end the other runs.
+/// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder, const Ranks& ranks, const CampaignObserver& observer);
 
 /// Where the runs of a campaign go unless told otherwise: beside its file.

@@ -2,8 +2,9 @@
 
 #include <algorithm>
 #include <chrono>
-#include <optional>
 #include <thread>
+
+#include <fmt/format.h>
 
 namespace dunefield {
 namespace {
@@ -12,11 +13,15 @@ namespace {
 constexpr int window = 50, least_iterations = 150, judge_every = 10;
 constexpr double drag_agreement = 0.003;   // of CD
 constexpr double lift_agreement = 0.004;   // in CLF and CLR
+constexpr double back_off = 0.4;           // of the pseudo-time step, after a divergence
+constexpr int most_back_offs = 2;
 
 using Value = double (*)(const HistoryRow&);
 double cd_of(const HistoryRow& h) { return h.c.cd; }
 double clf_of(const HistoryRow& h) { return h.c.clf(); }
 double clr_of(const HistoryRow& h) { return h.c.clr(); }
+
+double seconds_since(std::chrono::steady_clock::time_point began) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count(); }
 
 double mean_of(const std::vector<HistoryRow>& h, std::size_t first, std::size_t last, Value value) {
   double sum = 0;
@@ -76,6 +81,42 @@ std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
   return wall_distances(mesh, wall);
 }
 
+/// What the ranks do together; rank 0 fills `result`.
+void iterate_on(Communicator& comm, const CampaignSetup& setup, FlowCase flow_case, const FlowMesh& share, const FlowFields* start, const RunObserver& observer,
+                RunResult& result) {
+  const bool root = comm.rank() == 0, half = setup.campaign.tunnel.half;
+  const auto began = std::chrono::steady_clock::now();
+  FlowSolver solver(share, flow_case, comm);
+  if (comm.any(root && start)) solver.start_from(root && start ? *start : FlowFields{});
+  else solver.start();
+  for (int i = 0; i < setup.campaign.iterations; ++i) {
+    if (comm.any(observer.progress.stop())) {
+      if (i == 0) throw Cancelled();
+      if (root) result.status = RunStatus::stopped;
+      break;
+    }
+    const IterationReport report = solver.iterate();
+    const Coefficients c = coefficients(measure_balance(solver.state(), half).total(), result.reference);
+    const double momentum = tunnel_momentum_drag(solver.state(), half);
+    bool done = false;
+    if (root) {
+      result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c, momentum});
+      if (observer.row) observer.row(result.history.back(), seconds_since(began) / (i + 1) * (setup.campaign.iterations - i - 1));
+      done = setup.campaign.until_settled && settled(result.history);
+      if (done) result.status = RunStatus::settled;
+    }
+    if (comm.any(done)) break;
+  }
+  solver.close_mass();
+  const Balance balance = measure_balance(solver.state(), half);
+  const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
+  FlowFields fields = solver.gather();
+  std::vector<WallLoad> loads = gather_loads(solver.state());
+  if (!root) return;
+  result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow;
+  result.fields = std::move(fields), result.loads = std::move(loads);
+}
+
 }  // namespace
 
 const char* words(RunStatus status) {
@@ -101,47 +142,29 @@ RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, dou
                    const RunObserver& observer) {
   RunResult result;
   const auto began = std::chrono::steady_clock::now();
-  const auto elapsed = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count(); };
   result.reference = setup.reference(speed);
   result.ranks = ranks.count();
   std::vector<double> distance;
   if (ranks.is_root()) distance = distances_to_walls(*mesh);
-  ranks.run([&](Communicator& comm) {
-    const bool root = comm.rank() == 0;
-    const FlowMesh share = distribute(root ? mesh : nullptr, root ? &distance : nullptr, comm);
-    const FlowCase flow_case = make_case(setup, variant, speed, share.patches);
-    FlowSolver solver(share, flow_case, comm);
-    if (comm.any(root && start)) solver.start_from(root && start ? *start : FlowFields{});
-    else solver.start();
-    const bool half = setup.campaign.tunnel.half;
-    for (int i = 0; i < setup.campaign.iterations; ++i) {
-      if (comm.any(observer.progress.stop())) {
-        if (i == 0) throw Cancelled();
-        if (root) result.status = RunStatus::stopped;
-        break;
-      }
-      const IterationReport report = solver.iterate();
-      const Coefficients c = coefficients(measure_balance(solver.state(), half).total(), result.reference);
-      const double momentum = tunnel_momentum_drag(solver.state(), half);
-      bool done = false;
-      if (root) {
-        result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c, momentum});
-        if (observer.row) observer.row(result.history.back(), elapsed() / (i + 1) * (setup.campaign.iterations - i - 1));
-        done = setup.campaign.until_settled && settled(result.history);
-        if (done) result.status = RunStatus::settled;
-      }
-      if (comm.any(done)) break;
+  for (int attempt = 0;; ++attempt) {
+    try {
+      ranks.run([&](Communicator& comm) {
+        const bool root = comm.rank() == 0;
+        const FlowMesh share = distribute(root ? mesh : nullptr, root ? &distance : nullptr, comm);
+        FlowCase flow_case = make_case(setup, variant, speed, share.patches);
+        flow_case.options.courant *= std::pow(back_off, attempt);
+        if (root) result.courant = flow_case.options.courant;
+        iterate_on(comm, setup, flow_case, share, attempt == 0 ? start : nullptr, observer, result);
+      });
+      break;
+    } catch (const FlowError& e) {
+      // Divergence shows in sums over all ranks: they all come here together.
+      if (attempt == most_back_offs) throw;
+      result.findings.warn(fmt::format("{}; started again with a pseudo-time step of {:.2g} of the one before", e.what(), back_off));
+      result.history.clear();
     }
-    solver.close_mass();
-    const Balance balance = measure_balance(solver.state(), half);
-    const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
-    FlowFields fields = solver.gather();
-    std::vector<WallLoad> loads = gather_loads(solver.state());
-    if (root) {
-      result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow;
-      result.fields = std::move(fields), result.loads = std::move(loads);
-    }
-  });
+  }
+  if (result.backflow_share > 0.01) result.findings.warn(fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help", 100 * result.backflow_share));
   result.last = coefficients(result.balance.total(), result.reference);
   if (!result.history.empty()) {
     result.cd = last_mean(result.history, cd_of);
@@ -151,7 +174,7 @@ RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, dou
     result.cy = last_mean(result.history, [](const HistoryRow& h) { return h.c.cy; });
     result.momentum_drag = last_mean(result.history, [](const HistoryRow& h) { return h.momentum_drag; });
   }
-  result.seconds = elapsed();
+  result.seconds = seconds_since(began);
   return result;
 }
 

@@ -46,6 +46,8 @@ struct RunResult {
   int ranks = 1;
   FlowFields fields;
   std::vector<WallLoad> loads;     ///< per boundary face of the mesh
+  double courant = 0;              ///< really used: smaller than asked for after a back-off
+  Findings findings;               ///< back-offs, backflow
 };
 
 struct RunObserver {
@@ -54,7 +56,8 @@ struct RunObserver {
   Progress progress;
 };
 
-/// Collective over the ranks; `mesh` is needed on the root only. @throw FlowError, Cancelled (before the first iteration)
+/// Collective over the ranks; `mesh` is needed on the root only. A run that diverges is started again with a smaller pseudo-time
+/// step, twice at most. @throw FlowError, Cancelled (before the first iteration)
 RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
                    const RunObserver& observer);
 

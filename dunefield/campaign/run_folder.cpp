@@ -42,6 +42,12 @@ Json mean_json(const WindowMean& w) {
 }
 WindowMean mean_from(const Json& j) { return {j.at("mean"), j.at("least"), j.at("most"), j.at("half_interval_95"), j.at("iterations")}; }
 
+Json findings_json(const Findings& findings) {
+  Json list = Json::array();
+  for (const Finding& f : findings) list.push_back({{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
+  return list;
+}
+
 Json load_json(const Load& l) { return {{"force_N", vector_json(l.force)}, {"moment_Nm", vector_json(l.moment)}}; }
 
 std::string history_csv(const RunResult& r) {
@@ -79,6 +85,8 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
           {"scope", setup.campaign.tunnel.half ? "forces of the whole vehicle, mirrored from one half; sideways motions of the wake are suppressed" : "forces of the whole vehicle"},
           {"iterations", r.history.size()},
           {"ranks", r.ranks},
+          {"courant", r.courant},
+          {"findings", findings_json(r.findings)},
           {"seconds", r.seconds},
           {"reference", {{"speed_m_s", r.reference.speed}, {"density_kg_m3", r.reference.density}, {"frontal_area_m2", r.reference.frontal_area}, {"length_m", r.reference.length}}},
           {"computed_frontal_area_m2", variant.frontal_area},

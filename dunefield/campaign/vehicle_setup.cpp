@@ -106,8 +106,10 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
     if (mismatch > contact_mismatch)
       throw InputError(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is {:.3f} m: the tread would miss the road's speed by {:.0f} %", w.part,
                                    w.loaded_radius(), w.radius, 100 * mismatch), "wheels", "place the vehicle on its tyres, or name the wheels");
-    findings.note(fmt::format("wheel '{}': axle {:.3f} m above the road, {:.1f} rad/s per m/s, the tread at the road moves rearward with it", w.part, w.loaded_radius(),
-                              1 / w.loaded_radius()));
+    const double v = s.road_speed(s.campaign.speeds.front());
+    if (s.campaign.wheels_turn && v > 0)
+      findings.note(fmt::format("'{}': axle {:.3f} m above the road, turns at {:.1f} rad/s, so that its tread at the road moves rearward at {:.2f} m/s", w.part,
+                                w.loaded_radius(), norm(w.spin(v)), cross(w.spin(v), Vec3{0, 0, -w.loaded_radius()}).x));
   }
 }
 

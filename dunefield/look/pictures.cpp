@@ -172,7 +172,7 @@ void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, con
   canvas.line(to_x(frame.lo.x), to_y(0), to_x(frame.hi.x), to_y(0), 2, ink);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   canvas.legend(scale, 32, height - 80, 420);
-  canvas.text(width - 32, height - 46, fmt::format("cut at y = {:.2g} m, grey: solid", y), 14, ink, Canvas::Anchor::right);
+  canvas.text(width - 32, height - 46, fmt::format("cut at y = {:.2f} m, grey: solid", y), 14, ink, Canvas::Anchor::right);
   canvas.write_png(file);
 }
 

@@ -6,6 +6,7 @@
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stl.hpp>
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/geometry/wheel.hpp>
 #include <dunefield/geometry/winding_number.hpp>
@@ -60,6 +61,14 @@ TEST(Shapes, HaveTheirVolumesAndNoOpenEdges) {
     EXPECT_EQ(edges.non_manifold, 0u);
   }
   EXPECT_THROW(loft("one", {{{0, 0, 0}, {1, 0, 0}, {0, 1, 0}}}), InputError);
+}
+
+TEST(Garage, TheShippedVanIsWhatTheCodeBuilds) {
+  const Surface shipped = read_stl(DUNEFIELD_SOURCE "/demo/marram.stl");
+  const Surface built = garage::marram();
+  EXPECT_EQ(shipped.part_names, built.part_names);
+  EXPECT_NEAR(signed_volume(shipped), signed_volume(built), 1e-4);
+  EXPECT_NEAR(total_area(shipped), total_area(built), 1e-3);
 }
 
 TEST(Wheels, OfTheVanAreFoundByShape) {

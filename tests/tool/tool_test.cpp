@@ -91,6 +91,23 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.earlier-1" / "balance.json"));
 }
 
+TEST(Tool, HalfAndWholeModelAgree) {
+  const TemporaryFolder folder;
+  const std::string file = brick_campaign(folder, "");
+  std::string text = read_text(file);
+  text = text.substr(0, text.find("[runs]")).replace(text.find("iterations = 30"), 15, "iterations = 120") + "[runs]\nspeeds = [\"90 km/h\"]\n";
+  const auto drag = [&](const std::string& t) {
+    write_text(file, t);
+    const ProcessResult r = tool("run " + file + " --json");
+    EXPECT_EQ(r.exit_code, 0) << r.err;
+    const Json j = Json::parse(r.out)["runs"][0];
+    EXPECT_NEAR(j["side_N"].get<double>() / j["drag_N"].get<double>(), 0, 0.06);
+    return j["drag_N"].get<double>();
+  };
+  const double half = drag(text), whole = drag(text.replace(text.find("half = true"), 11, "half = false"));
+  EXPECT_NEAR(half / whole, 1, 0.01);
+}
+
 TEST(Tool, CtrlCSavesWhatThereIs) {
   const TemporaryFolder folder;
   const std::string file = brick_campaign(folder);

@@ -29,7 +29,8 @@ inline double friction_velocity(double slip_speed, double y, double nu) {
   for (int i = 0; i < 4; ++i) {
     const double y_plus = u_tau * y / nu;
     if (y_plus < 1e-3) break;
-    u_tau = std::sqrt(u_tau * slip_speed / u_plus(y_plus));  // the mean of both estimates' squares converges in a few steps
+    // Newton's method on the logarithms of u_tau u+(y+) = slip speed, whose derivative is 1 + slope_share.
+    u_tau *= std::pow(slip_speed / (u_tau * u_plus(y_plus)), 1 / (1 + slope_share(y_plus)));
   }
   return u_tau;
 }

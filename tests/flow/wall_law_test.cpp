@@ -1,0 +1,48 @@
+#include <gtest/gtest.h>
+
+#include <dunefield/flow/wall_law.hpp>
+
+namespace dunefield::wall_law {
+namespace {
+
+TEST(WallLaw, IsLinearInTheSublayerAndLogarithmicBeyond) {
+  for (const double y : {0.1, 0.5, 1.0}) EXPECT_NEAR(u_plus(y) / y, 1, 0.03);
+  for (const double y : {100.0, 300.0, 1000.0, 3000.0}) EXPECT_NEAR(u_plus(y), std::log(y) / kappa + 5.2, 0.15);
+}
+
+TEST(WallLaw, RisesSteadily) {
+  for (double y = 0.1; y < 1e4; y *= 1.1) EXPECT_GT(u_plus(1.1 * y), u_plus(y));
+}
+
+TEST(WallLaw, SlopeShareIsTheDerivative) {
+  for (const double y : {0.01, 1.0, 5.0, 11.0, 30.0, 200.0, 2000.0}) {
+    const double h = 1e-5 * y, slope = (u_plus(y + h) - u_plus(y - h)) / (2 * h);
+    EXPECT_NEAR(slope_share(y), y * slope / u_plus(y), 1e-4) << y;
+  }
+  EXPECT_EQ(slope_share(0), 1);
+}
+
+TEST(WallLaw, FrictionVelocityFulfilsTheLaw) {
+  constexpr double nu = 1.5e-5;
+  for (const double y : {1e-6, 1e-4, 1e-3, 0.02})
+    for (const double speed : {0.01, 1.0, 30.0}) {
+      const double u_tau = friction_velocity(speed, y, nu);
+      EXPECT_NEAR(u_tau * u_plus(u_tau * y / nu) / speed, 1, 0.01) << y << " " << speed;
+    }
+  EXPECT_EQ(friction_velocity(0, 0.01, nu), 0);
+}
+
+TEST(WallLaw, ShearIsViscousNearTheWallWhateverTheTurbulence) {
+  constexpr double nu = 1.5e-5, y = 1e-6;
+  for (const double k : {0.0, 0.1, 10.0}) EXPECT_NEAR(shear_factor(velocity_scale(k, 1, y, nu), y, nu) / (nu / y), 1, 0.05);
+}
+
+TEST(WallLaw, ShearFactorSurvivesSeparation) {
+  // Where the shear vanishes the factor is that of the turbulence that is there; where k does, that of the boundary layer.
+  constexpr double nu = 1.5e-5, y = 0.02;
+  EXPECT_GT(shear_factor(velocity_scale(2, 1e-6, y, nu), y, nu), 20 * nu / y);
+  EXPECT_GT(shear_factor(velocity_scale(0, 20, y, nu), y, nu), 20 * nu / y);
+}
+
+}  // namespace
+}  // namespace dunefield::wall_law

@@ -149,14 +149,8 @@ bool SurfaceQuery::inside(const Vec3& p) const {
   return false;
 }
 
-bool SurfaceQuery::near_open_piece(const Vec3& p, double reach) const {
-  const State& s = *state_;
-  const auto hit = nearest(p, reach);
-  return hit && s.piece_open[static_cast<std::size_t>(s.pieces.of_triangle[static_cast<std::size_t>(hit->triangle)])];
-}
-
-bool SurfaceQuery::has_open_pieces() const {
-  return std::any_of(state_->piece_open.begin(), state_->piece_open.end(), [](char c) { return c != 0; });
+bool SurfaceQuery::is_open(int triangle) const {
+  return state_->piece_open[static_cast<std::size_t>(state_->pieces.of_triangle[static_cast<std::size_t>(triangle)])];
 }
 
 }  // namespace dunefield

@@ -28,9 +28,8 @@ class SurfaceQuery {
   std::optional<Hit> first_crossing(const Vec3& a, const Vec3& b) const;
   /// True inside the union of the surface's connected pieces, each by its winding number (> 1/2 in size).
   bool inside(const Vec3& p) const;
-  /// True where the nearest point within `reach` belongs to a piece with open edges.
-  bool near_open_piece(const Vec3& p, double reach) const;
-  bool has_open_pieces() const;
+  /// True if the triangle belongs to a piece with open edges.
+  bool is_open(int triangle) const;
   const Surface& surface() const;
 
  private:

@@ -126,6 +126,14 @@ class DualBuilder {
     return octree_.position(v.at) + Vec3{1.37e-4 * u, 1.71e-4 * u, 0.93e-4 * u};
   }
 
+  /// Plates thinner than this are taken as this thick, so that they part the lattice.
+  double least_thickness(const DualVertex& v) const {
+    constexpr double leaves = 1.1;
+    int smallest = 1 << 30;
+    for (const int l : v.leaf) smallest = std::min(smallest, leaf(l).edge());
+    return leaves * smallest * octree_.unit();
+  }
+
   void find_signs() {
     std::vector<char> near_leaf(octree_.leaves().size());
     parallel_for(near_leaf.size(), [&](std::size_t i) {
@@ -137,10 +145,10 @@ class DualBuilder {
     parallel_for(vertices_.size(), [&](std::size_t i) {
       const DualVertex& v = vertices_[i];
       const bool near = std::any_of(v.leaf.begin(), v.leaf.end(), [&](int l) { return near_leaf[at(l)] != 0; });
-      if (near) sign_[i] = solid_.inside(sample_point(v));
+      if (near) sign_[i] = solid_.inside(sample_point(v), least_thickness(v));
     }, 64);
     // Away from the surface a vertex has its neighbours' sign; one is needed where there is no surface at all.
-    if (sign_[0] == unknown) sign_[0] = solid_.inside(sample_point(vertices_[0]));
+    if (sign_[0] == unknown) sign_[0] = solid_.inside(sample_point(vertices_[0]), least_thickness(vertices_[0]));
     for (bool any = true; any;) {
       any = false;
       const auto pass = [&](const Edge& e) {
@@ -286,7 +294,7 @@ class DualBuilder {
       const bool from_air = cell[at(cut[i]->from)] >= 0;
       const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
       const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
-      SolidField::Crossing c = solid_.crossing(sample_point(air), sample_point(wall));
+      SolidField::Crossing c = solid_.crossing(sample_point(air), sample_point(wall), std::min(least_thickness(air), least_thickness(wall)));
       c.point -= sample_point(air) - octree_.position(air.at);
       cut_crossing_[i] = c;
     }, 64);

@@ -152,6 +152,16 @@ void report_pockets(const DualMesh& dual, Findings& findings) {
   if (dual.pockets.size() > listed) findings.note(fmt::format("{} more sealed air pockets are left out", dual.pockets.size() - listed));
 }
 
+/// Parts that should be there but have no face in the mesh.
+void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half, Findings& findings) {
+  for (const Patch& patch : mesh.patches) {
+    if (patch.kind != PatchKind::part || patch.count > 0) continue;
+    const Box box = bounds(vehicle, vehicle.find_part(patch.name));
+    if (!box.empty() && !(half && box.hi.y <= 0))
+      findings.warn(fmt::format("part '{}' has no face in the mesh: it is hidden in others or smaller than a cell", patch.name));
+  }
+}
+
 }  // namespace
 
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
@@ -195,7 +205,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   MeshResult result;
   const Sizing sizing(vehicle, options);
   const double h = options.surface_size;
-  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h, 1.1 * sizing.smallest());
+  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h);
   Octree octree = make_octree(tunnel, options, sizing.smallest());
   progress("octree", 0);
   octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, progress);
@@ -230,6 +240,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.mesh = std::move(dual.mesh);
   result.mesh.derive();
   result.quality = measure_quality(result.mesh);
+  report_missing_parts(result.mesh, vehicle, options.half, result.findings);
   if (!result.quality.sound())
     throw MeshError(fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume {:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
                                 result.quality.negative_pyramids, result.quality.smallest_volume, result.quality.smallest_volume_at.x,

@@ -18,24 +18,35 @@ std::vector<int> numbers(const std::vector<bool>& keep) {
 
 }  // namespace
 
-SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, double sheet_thickness)
+SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height)
     : body_(select_parts(vehicle, flags(vehicle, plinth_parts, false))),
       standing_(select_parts(vehicle, flags(vehicle, plinth_parts, true))),
       body_parts_(numbers(flags(vehicle, plinth_parts, false))),
       standing_parts_(numbers(flags(vehicle, plinth_parts, true))),
-      plinth_height_(plinth_height),
-      sheet_thickness_(sheet_thickness) {}
+      plinth_height_(plinth_height) {}
 
-bool SolidField::inside(const Vec3& p) const {
-  if (body_.inside(p) || standing_.inside(lifted(p))) return true;
-  return body_.has_open_pieces() && body_.near_open_piece(p, 0.5 * sheet_thickness_);
+bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
+  const auto hit = query.nearest(p, 0.5 * least_thickness);
+  if (!hit) return false;
+  if (query.is_open(hit->triangle)) return true;
+  // Through the body from the nearest point: where does it end?
+  const Vec3 inward = dot(hit->normal, p - hit->point) > 0 ? -hit->normal : hit->normal;
+  const double skip = 1e-5 * least_thickness;
+  const auto far = query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);
+  if (!far) return false;
+  const double thickness = far->distance + skip;
+  return hit->distance < 0.5 * (least_thickness - thickness);
+}
+
+bool SolidField::inside(const Vec3& p, double least_thickness) const {
+  return body_.inside(p) || standing_.inside(lifted(p)) || in_thin_plate(body_, p, least_thickness) || in_thin_plate(standing_, lifted(p), least_thickness);
 }
 
 SolidField::Crossing SolidField::crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts, const SurfaceQuery& query) const {
   return {hit.point, hit.normal, parts[static_cast<std::size_t>(query.surface().part_of[static_cast<std::size_t>(hit.triangle)])]};
 }
 
-SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid) const {
+SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid, double least_thickness) const {
   const Vec3 way = solid - air;
   std::optional<Crossing> best;
   if (const auto hit = body_.first_crossing(air, solid)) best = crossing_of(*hit, body_parts_, body_);
@@ -50,15 +61,14 @@ SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid) co
     if (!best || norm(c.point - air) < norm(best->point - air)) best = c;
   }
   if (!best) {
-    // A hole is bridged, or a sheet thickened: bisect the field itself.
+    // A hole is bridged, or a plate thickened: bisect the field itself.
     double lo = 0, hi = 1;
     for (int i = 0; i < 30; ++i) {
       const double middle = 0.5 * (lo + hi);
-      (inside(air + way * middle) ? hi : lo) = middle;
+      (inside(air + way * middle, least_thickness) ? hi : lo) = middle;
     }
-    Crossing c{air + way * hi, unit(-way), 0};
-    if (const auto near = project(c.point, norm(way), -way)) c.part = near->part;
-    return c;
+    best = Crossing{air + way * hi, unit(-way), 0};
+    if (const auto near = project(best->point, 2 * norm(way), -way)) best->part = near->part, best->normal = near->normal;
   }
   if (dot(best->normal, way) > 0) best->normal = -best->normal;
   return *best;

@@ -12,17 +12,18 @@ class SolidField {
  public:
   /// @param vehicle placed surface
   /// @param plinth_parts parts that stand on the road: below `plinth_height` they continue straight down
-  /// @param sheet_thickness open pieces count as plates of this thickness
-  SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, double sheet_thickness);
+  SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height);
 
   struct Crossing {
     Vec3 point;
     Vec3 normal;  ///< unit, towards the air
     int part = 0;
   };
-  bool inside(const Vec3& p) const;
-  /// Where the way from air to solid enters the solid.
-  Crossing crossing(const Vec3& air, const Vec3& solid) const;
+  /// Inside the vehicle, or within half of `least_thickness` of the middle of a sheet or of a plate thinner than that:
+  /// such plates would slip between the points that are asked for.
+  bool inside(const Vec3& p, double least_thickness) const;
+  /// Where the way from air to solid (as told by `inside` with the same thickness) enters the solid.
+  Crossing crossing(const Vec3& air, const Vec3& solid, double least_thickness) const;
   /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
   /// True if any surface lies within `reach`.
@@ -30,11 +31,12 @@ class SolidField {
 
  private:
   Vec3 lifted(const Vec3& p) const { return {p.x, p.y, std::max(p.z, plinth_height_)}; }
+  static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts, const SurfaceQuery& query) const;
 
   SurfaceQuery body_, standing_;
   std::vector<int> body_parts_, standing_parts_;  ///< part numbers of the vehicle
-  double plinth_height_, sheet_thickness_;
+  double plinth_height_;
 };
 
 }  // namespace dunefield

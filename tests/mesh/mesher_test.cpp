@@ -44,6 +44,33 @@ TEST(Mesh, KeepsTheSharpEdgesOfABox) {
   EXPECT_NEAR(wetted_area(m.mesh) / total_area(box), 1, 1e-4);
 }
 
+/// A plate of 2 mm, or a sheet without thickness, turned against 30 mm cells.
+class ThinPlate : public testing::TestWithParam<double> {};
+
+TEST_P(ThinPlate, DoesNotVanish) {
+  Surface plate = rounded_box("plate", Box{{-0.001, -0.3, -0.25}, {0.001, 0.3, 0.25}}, 0);
+  if (GetParam() < 0) {
+    plate.triangles = {{0, 1, 2}, {0, 2, 3}};
+    plate.points = {{0, -0.3, -0.25}, {0, 0.3, -0.25}, {0, 0.3, 0.25}, {0, -0.3, 0.25}};
+    plate.part_of = {0, 0};
+  }
+  rotate(plate, {0, 0, 0}, {0.2, 1, 0.1}, std::abs(GetParam()));
+  translate(plate, {0.01, 0.02, 0.7});
+  const MeshResult m = build_mesh(plate, tunnel, sizes(0.03));
+  EXPECT_NEAR(wetted_area(m.mesh), 0.6, 0.1) << "both sides";
+  EXPECT_LT(displaced(m), 0.3 * 0.03 * 0.5) << "its points lie on the true surface, not on the thickened one";
+}
+
+INSTANTIATE_TEST_SUITE_P(Turned, ThinPlate, testing::Values(0.0, 0.3, 0.8, -0.1, -0.5));
+
+TEST(Mesh, APartThatIsHiddenIsSaid) {
+  Surface s = sphere("outer", {0, 0, 1}, 0.5, 32);
+  append(s, sphere("inner", {0, 0, 1}, 0.2, 32));
+  const MeshResult m = build_mesh(s, tunnel, sizes(0.08));
+  ASSERT_EQ(m.findings.size(), 1u);
+  EXPECT_NE(m.findings.begin()->text.find("'inner'"), std::string::npos);
+}
+
 TEST(Mesh, OfAHalfModelIsCutAtTheCentrePlane) {
   const Surface box = rounded_box("box", Box{{-0.5, -0.2, 0.07}, {0.5, 0.2, 0.35}}, 0.05, 12);
   MeshOptions o = sizes(0.03);

@@ -9,10 +9,12 @@
 namespace dunefield {
 namespace {
 
-// Settled: means over two successive windows agree. Lift takes longer than drag, so both are judged.
+// Settled: means over two successive windows agree, and the vehicle's drag is the stream's loss of momentum. Lift takes
+// longer than drag, so both are judged.
 constexpr int window = 50, least_iterations = 150, judge_every = 10;
 constexpr double drag_agreement = 0.003;   // of CD
 constexpr double lift_agreement = 0.004;   // in CLF and CLR
+constexpr double momentum_agreement = 0.001;  // of CD
 constexpr double back_off = 0.4;           // of the pseudo-time step, after a divergence
 constexpr int most_back_offs = 2;
 
@@ -29,11 +31,14 @@ double mean_of(const std::vector<HistoryRow>& h, std::size_t first, std::size_t 
   return sum / static_cast<double>(last - first);
 }
 
-bool settled(const std::vector<HistoryRow>& h) {
+bool settled(const std::vector<HistoryRow>& h, const ReferenceValues& reference) {
   if (h.size() < static_cast<std::size_t>(least_iterations) || h.size() % judge_every) return false;
   const std::size_t n = h.size(), w = window;
   const auto change = [&](Value value) { return std::abs(mean_of(h, n - w, n, value) - mean_of(h, n - 2 * w, n - w, value)); };
   const double cd = std::abs(mean_of(h, n - w, n, cd_of));
+  // In a steady state the stream loses the momentum that the vehicle takes.
+  const double momentum_cd = mean_of(h, n - w, n, [](const HistoryRow& r) { return r.momentum_drag; }) / (reference.dynamic_pressure() * reference.frontal_area);
+  if (std::abs(momentum_cd - cd) > momentum_agreement * cd) return false;
   return change(cd_of) < drag_agreement * cd && change(clf_of) < lift_agreement && change(clr_of) < lift_agreement;
 }
 
@@ -102,7 +107,7 @@ void iterate_on(Communicator& comm, const CampaignSetup& setup, FlowCase flow_ca
     if (root) {
       result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c, momentum});
       if (observer.row) observer.row(result.history.back(), seconds_since(began) / (i + 1) * (setup.campaign.iterations - i - 1));
-      done = setup.campaign.until_settled && settled(result.history);
+      done = setup.campaign.until_settled && settled(result.history, result.reference);
       if (done) result.status = RunStatus::settled;
     }
     if (comm.any(done)) break;

@@ -124,8 +124,8 @@ TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
     return compare({figures("base", 0.30, 0.001), figures("new", cd, 0.001)}, recipe).at(0).rows.at(1).verdict;
   };
   EXPECT_EQ(verdict(0.292, "scout"), Verdict::within_noise) << "under 3 % a scout says nothing";
-  EXPECT_EQ(verdict(0.285, "scout"), Verdict::better);
-  EXPECT_EQ(verdict(0.315, "scout"), Verdict::worse);
+  EXPECT_EQ(verdict(0.270, "scout"), Verdict::better);
+  EXPECT_EQ(verdict(0.330, "scout"), Verdict::worse);
   EXPECT_EQ(verdict(0.292, "fine"), Verdict::better);
 }
 

@@ -1,55 +1,40 @@
+// The same checks and the same flow case on 1, 2 and 4 ranks, as threads and as processes.
 #include <gtest/gtest.h>
 
 #include <atomic>
-#include <numeric>
 
-#include <dunefield/parallel/communicator.hpp>
+#include <fmt/format.h>
+
 #include <dunefield/parallel/parallel_for.hpp>
+#include <tests/parallel/communicator_checks.hpp>
+#include <tests/parallel/small_case.hpp>
+#include <tests/support/process.hpp>
 
-namespace dunefield {
+namespace dunefield::test {
 namespace {
+
+double drag_on_threads(int ranks) {
+  double drag = 0;
+  run_on_threads(ranks, [&](Communicator& comm) {
+    const double d = small_case_drag(comm);
+    if (comm.rank() == 0) drag = d;
+  });
+  return drag;
+}
 
 class Ranks : public testing::TestWithParam<int> {};
 
-TEST_P(Ranks, SumInRankOrder) {
-  const int n = GetParam();
-  double expected = 0;
-  for (int r = 0; r < n; ++r) expected += 0.1 * (r + 1);
-  run_on_threads(n, [&](Communicator& comm) { EXPECT_EQ(comm.sum(0.1 * (comm.rank() + 1)), expected); });
-}
+TEST_P(Ranks, AsThreadsDoWhatACommunicatorMust) { run_on_threads(GetParam(), check_communicator); }
 
-TEST_P(Ranks, AgreeOnGreatestLeastAndAny) {
-  const int n = GetParam();
-  run_on_threads(n, [&](Communicator& comm) {
-    EXPECT_EQ(comm.max(comm.rank()), n - 1);
-    EXPECT_EQ(comm.min(comm.rank()), 0);
-    EXPECT_TRUE(comm.any(comm.rank() == n - 1));
-    EXPECT_FALSE(comm.any(false));
-  });
+#ifdef DUNEFIELD_MPI
+TEST_P(Ranks, AsProcessesDoTheSameAndGiveTheSameBits) {
+  const ProcessResult r = shell(fmt::format("mpiexec --allow-run-as-root --oversubscribe -n {0} {1} {0}", GetParam(), DUNEFIELD_RANK_PROGRAM));
+  ASSERT_EQ(r.exit_code, 0) << r.err;
+  EXPECT_EQ(r.out, fmt::format("ranks {} drag {}\n", GetParam(), fmt::format("{:a}", drag_on_threads(GetParam()))));
 }
-
-TEST_P(Ranks, GatherVectorsOfAnyLength) {
-  run_on_threads(GetParam(), [&](Communicator& comm) {
-    const auto all = comm.all_gather(std::vector<int>(static_cast<std::size_t>(comm.rank()), 7));
-    for (int r = 0; r < comm.size(); ++r) EXPECT_EQ(all[static_cast<std::size_t>(r)].size(), static_cast<std::size_t>(r));
-  });
-}
+#endif
 
 INSTANTIATE_TEST_SUITE_P(OneTwoFour, Ranks, testing::Values(1, 2, 4));
-
-TEST(Threads, ReceiveMessagesInTheOrderSent) {
-  run_on_threads(2, [](Communicator& comm) {
-    for (int i = 0; i < 100; ++i) {
-      int number = i;
-      if (comm.rank() == 0) {
-        comm.send(1, std::span<const int>(&number, 1));
-      } else {
-        comm.receive(0, std::span(&number, 1));
-        EXPECT_EQ(number, i);
-      }
-    }
-  });
-}
 
 TEST(Threads, OneRanksFailureEndsTheOthers) {
   EXPECT_THROW(run_on_threads(4, [](Communicator& comm) {
@@ -64,5 +49,9 @@ TEST(ParallelFor, VisitsEachIndexOnce) {
   for (const auto& v : visits) ASSERT_EQ(v, 1);
 }
 
+TEST(ParallelFor, HandsOnWhatTheWorkThrows) {
+  EXPECT_THROW(parallel_for(5000, [](std::size_t i) { if (i == 4321) throw std::runtime_error("no"); }, 100), std::runtime_error);
+}
+
 }  // namespace
-}  // namespace dunefield
+}  // namespace dunefield::test

@@ -1,0 +1,104 @@
+// What a run leaves behind, and what is recognised as done.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/campaign/campaign_runner.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stl.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+class RunFolder : public testing::Test {
+ protected:
+  RunFolder() {
+    write_stl_ascii(folder_ / "ball.stl", sphere("ball \"<&>\" \xff", {0, 0, 0.7}, 0.3, 32));
+    write_text(folder_ / "c.toml", "name = \"Ball\"\n[vehicle]\nfiles = [\"ball.stl\"]\n[tunnel]\nahead = 2\nbehind = 3\nblockage = 0.03\n[mesh]\nsurface_size = \"80 mm\"\n"
+                                   "[flow]\niterations = 12\n[runs]\nspeeds = [\"10 m/s\"]\n");
+  }
+  CampaignResult run(const RunObserver& observer = {}) {
+    CampaignObserver o;
+    o.run = observer;
+    o.failed = [&](const std::string& why) { failures_.push_back(why); };
+    return run_campaign(prepare(read_campaign(folder_ / "c.toml")), folder_ / "runs", {2, nullptr}, o);
+  }
+  std::filesystem::path result(const char* file) const { return folder_ / "runs/as-it-is_36-kmh" / file; }
+  TemporaryFolder folder_;
+  std::vector<std::string> failures_;
+};
+
+TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
+  ASSERT_EQ(run().runs.size(), 1u);
+  const std::string history = read_text(result("history.csv"));
+  EXPECT_EQ(std::count(history.begin(), history.end(), '\n'), 13);
+  EXPECT_EQ(history.rfind("iteration,momentum_residual,mass_imbalance,CD,CL", 0), 0u);
+  const auto setup = nlohmann::json::parse(read_text(result("setup.json")));
+  EXPECT_EQ(setup["speed_m_s"], 10);
+  EXPECT_EQ(setup["flow"]["convection"], "second-order upwind");
+  const auto balance = nlohmann::json::parse(read_text(result("balance.json")));
+  EXPECT_EQ(balance["status"], "not settled at the iteration limit");
+  EXPECT_GT(balance["coefficients"]["CD"]["mean"], 0.1);
+  EXPECT_NEAR(balance["power_W"].get<double>(), balance["forces_N"]["drag"].get<double>() * 10, 1e-9);
+}
+
+TEST_F(RunFolder, ReadsBackWhatWasWritten) {
+  const RunFigures written = run().runs.at(0), read = read_balance(result("balance.json"));
+  EXPECT_EQ(read.variant, "as it is");
+  EXPECT_DOUBLE_EQ(read.drag, written.drag);
+  EXPECT_DOUBLE_EQ(read.cd.mean, written.cd.mean);
+  EXPECT_EQ(read.iterations, 12);
+  EXPECT_FALSE(read.half);
+  write_text(folder_ / "broken.json", "{\"variant\": ");
+  EXPECT_THROW(read_balance(folder_ / "broken.json"), InputError);
+  EXPECT_THROW(read_balance(folder_ / "none.json"), InputError);
+}
+
+TEST_F(RunFolder, AnInterruptedOrDamagedRunIsDoneAgain) {
+  RunObserver stop;
+  int rows = 0;
+  stop.row = [&](const HistoryRow&, double) { ++rows; };
+  stop.progress.cancelled = [&] { return rows >= 5; };
+  EXPECT_TRUE(run(stop).stopped);
+  EXPECT_EQ(read_balance(result("balance.json")).iterations, 5);
+  EXPECT_EQ(run().runs.at(0).iterations, 12) << "what was stopped is not taken as done";
+  write_text(result("balance.json"), "");
+  EXPECT_EQ(run().runs.at(0).iterations, 12) << "nor what is damaged";
+}
+
+TEST_F(RunFolder, ADifferentVehicleUnderTheSameNameIsRunAnew) {
+  const double before = run().runs.at(0).drag;
+  write_stl_ascii(folder_ / "ball.stl", sphere("ball", {0, 0, 0.7}, 0.25, 32));
+  EXPECT_LT(run().runs.at(0).drag, 0.9 * before);
+}
+
+TEST_F(RunFolder, AVehicleThatCannotBeMeshedDoesNotEndTheOthers) {
+  // The second variant fills the inflow.
+  write_stl_ascii(folder_ / "block.stl", rounded_box("block", Box{{-9, -9, -9}, {9, 9, 9}}, 0));
+  const std::string text = read_text(folder_ / "c.toml");
+  write_text(folder_ / "c.toml", text + "[[variant]]\nname = \"first\"\n[[variant]]\nname = \"third\"\n");
+  CampaignSetup setup = prepare(read_campaign(folder_ / "c.toml"));
+  PlacedVariant bad = setup.variants.front();
+  bad.name = "second";
+  append(bad.vehicle, read_stl(folder_ / "block.stl"));
+  bad.fingerprint = 1;
+  setup.variants.insert(setup.variants.begin() + 1, bad);
+  CampaignObserver o;
+  o.failed = [&](const std::string& why) { failures_.push_back(why); };
+  const CampaignResult r = run_campaign(setup, folder_ / "runs", {1, nullptr}, o);
+  EXPECT_EQ(r.failures, 1);
+  EXPECT_EQ(failures_.size(), 1u);
+  ASSERT_EQ(r.runs.size(), 2u);
+  EXPECT_EQ(r.runs[1].variant, "third");
+}
+
+TEST_F(RunFolder, NothingIsLeftHalfWrittenWhereItCannotBeWritten) {
+  write_text(folder_ / "runs", "a file where the folder should be");
+  EXPECT_THROW(run(), OutputError);
+  EXPECT_EQ(read_text(folder_ / "runs"), "a file where the folder should be");
+}
+
+}  // namespace
+}  // namespace dunefield::test

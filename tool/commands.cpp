@@ -2,6 +2,7 @@
 
 #include <atomic>
 #include <csignal>
+#include <ctime>
 
 #include <demo/garage.hpp>
 #include <dunefield/dunefield.hpp>
@@ -93,8 +94,12 @@ bool stop_requested() { return interrupts > 0; }
 
 void catch_interrupt() {
   const auto handler = [](int signal) {
-    if (++interrupts > 1) {
-      // A second Ctrl-C means now.
+    // A second Ctrl-C means now. Launchers may deliver one twice, so that it counts only after a moment.
+    static std::atomic<std::time_t> first{0};
+    const std::time_t now = std::time(nullptr);
+    if (++interrupts == 1) {
+      first = now;
+    } else if (now > first + 1) {
       std::signal(signal, SIG_DFL);
       std::raise(signal);
     }

@@ -54,6 +54,10 @@ void Continuity::correct(const Momentum& momentum, double reduction, int most_it
   s_.update_pressure_gradients();
   for (std::size_t c = 0; c < at(m.own); ++c)
     s_.u[c] += momentum.delta()[c] - (s_.gauss_p[c] - old_gauss_[c]) * momentum.correction()[c];
+  for (const PinchedCell& p : s_.gradients.pinched()) {
+    Vec3& u = s_.u[at(p.cell)];
+    u -= p.across * dot(p.across, u);
+  }
   s_.halo.refresh(s_.u);
 }
 

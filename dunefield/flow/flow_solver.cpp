@@ -1,5 +1,7 @@
 #include <dunefield/flow/flow_solver.hpp>
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
@@ -16,11 +18,6 @@ void FlowFields::scale_speed(double factor) {
 
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
     : mesh_(mesh), case_(flow_case), comm_(comm), state_(mesh, flow_case, comm), momentum_(state_), continuity_(state_) {
-  if (flow_case.conditions.size() != mesh.patches.size())
-    throw InputError(fmt::format("{} boundary conditions for {} patches", flow_case.conditions.size(), mesh.patches.size()), "flow case",
-                     "give one for each patch of the mesh");
-  if (!(flow_case.air.density > 0) || !(flow_case.air.kinematic_viscosity > 0))
-    throw InputError("density and viscosity must be positive", "air", "check them");
   // Given fluxes on all sides must cancel but for the error of sampling them at face centres, which is spread over the cells.
   constexpr double sampling_error = 0.02;
   if (continuity_.enclosed() && continuity_.inflow() > 0 && std::abs(mass_balance()) > sampling_error)
@@ -77,12 +74,29 @@ IterationReport FlowSolver::iterate() {
   if (sst_) sst_->solve(o.courant * o.turbulence_courant_ratio);
   IterationReport report;
   report.iteration = ++iteration_;
-  if (!std::isfinite(momentum_.residual()) || !std::isfinite(continuity_.imbalance()))
-    throw FlowError(fmt::format("the flow diverged in iteration {}", iteration_), "run", "look at the mesh's worst cells, or lower the Courant number");
+  check_bounded();
   report.momentum_residual = momentum_.residual() * case_.reference_length / (case_.reference_speed * case_.reference_speed);
   report.mass_imbalance = continuity_.imbalance();
   report.pressure_iterations = continuity_.last_solve().iterations;
   return report;
+}
+
+void FlowSolver::check_bounded() {
+  constexpr double largest = 20;  // of the reference speed: beyond any suction peak
+  double fastest = 0;
+  int cell = 0;
+  for (int c = 0; c < mesh_.own; ++c) {
+    const double u2 = norm2(state_.u[static_cast<std::size_t>(c)]);
+    if (!(u2 <= fastest)) fastest = u2, cell = c;
+    if (!std::isfinite(u2)) break;
+  }
+  const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual()) || fastest > std::pow(largest * case_.reference_speed, 2);
+  if (!comm_.any(lost)) return;
+  // All ranks name the same place: that of the first rank that lost it.
+  const auto places = comm_.all_gather(lost ? std::vector<Vec3>{mesh_.centre[static_cast<std::size_t>(cell)]} : std::vector<Vec3>{});
+  const Vec3 x = std::find_if(places.begin(), places.end(), [](const auto& p) { return !p.empty(); })->front();
+  throw FlowError(fmt::format("the flow diverged in iteration {} near ({:.3f}, {:.3f}, {:.3f}) m", iteration_, x.x, x.y, x.z), "run",
+                  "refine the mesh there, or lower flow.courant");
 }
 
 void FlowSolver::close_mass() {

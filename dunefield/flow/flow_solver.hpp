@@ -38,7 +38,7 @@ class FlowSolver {
   void start();
   /// From fields of the same mesh (rank 0 holds them).
   void start_from(const FlowFields& fields);
-  /// @throw FlowError when the fields are no longer finite
+  /// @throw FlowError with the place when a velocity is no longer finite or beyond all reason
   IterationReport iterate();
   /// A last pressure correction to a tight tolerance, so that the stored fluxes conserve mass.
   void close_mass();
@@ -50,6 +50,7 @@ class FlowSolver {
 
  private:
   void refresh_all();
+  void check_bounded();
 
   const FlowMesh& mesh_;
   const FlowCase& case_;

@@ -1,14 +1,27 @@
 #include <dunefield/flow/flow_state.hpp>
 
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
 #include <dunefield/flow/wall_law.hpp>
 
 namespace dunefield {
 namespace {
+
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// The case itself, once its conditions and its air are known to make sense.
+const FlowCase& checked(const FlowCase& c, const FlowMesh& m) {
+  if (c.conditions.size() != m.patches.size())
+    throw InputError(fmt::format("{} boundary conditions for {} patches", c.conditions.size(), m.patches.size()), "flow case", "give one for each patch of the mesh");
+  if (!(c.air.density > 0) || !(c.air.kinematic_viscosity > 0)) throw InputError("density and viscosity must be positive", "air", "check them");
+  return c;
+}
+
 }  // namespace
 
 FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communicator)
-    : mesh(m), flow_case(c), comm(communicator), halo(communicator, m.halo_plan), gradients(m, c.conditions) {
+    : mesh(m), flow_case(checked(c, m)), comm(communicator), halo(communicator, m.halo_plan), gradients(m, c.conditions) {
   const std::size_t cells = at(m.cells);
   u.assign(cells, c.initial_velocity);
   p.assign(cells, 0.0);

@@ -18,6 +18,7 @@ struct WallLoad {
 };
 
 struct FlowState {
+  /// @throw InputError when conditions and patches differ in number, or the air is no air
   FlowState(const FlowMesh& m, const FlowCase& c, Communicator& comm);
 
   const FlowMesh& mesh;

@@ -11,9 +11,10 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 // neighbours lie almost in one plane: across it nothing is known, and what rounding says would be amplified.
 constexpr double least_information = 0.05;  // of the largest eigenvalue
 
+using Eigenvalues = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>;
+
 /// Inverse of a symmetric matrix; directions without information get no gradient.
-LeastSquares::Inverse invert(const Eigen::Matrix3d& m) {
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(m);
+LeastSquares::Inverse invert(const Eigenvalues& eigen) {
   Eigen::Vector3d values = eigen.eigenvalues();
   for (int i = 0; i < 3; ++i) values[i] = values[i] > least_information * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
   const Eigen::Matrix3d r = eigen.eigenvectors() * values.asDiagonal() * eigen.eigenvectors().transpose();
@@ -33,7 +34,7 @@ bool Gradients::has_value(BoundaryKind kind, Use use) const {
   return use == pressure && kind == BoundaryKind::outflow;
 }
 
-LeastSquares Gradients::make(Use use) const {
+LeastSquares Gradients::make(Use use) {
   std::vector<Eigen::Matrix3d> sum(at(mesh_.cells), Eigen::Matrix3d::Zero());
   const auto add = [&](int cell, const Vec3& d) {
     const Eigen::Vector3d e(d.x, d.y, d.z);
@@ -48,8 +49,41 @@ LeastSquares Gradients::make(Use use) const {
     }
   LeastSquares ls;
   ls.inverse.resize(at(mesh_.own));
-  for (int c = 0; c < mesh_.own; ++c) ls.inverse[at(c)] = invert(sum[at(c)]);
+  for (int c = 0; c < mesh_.own; ++c) {
+    const Eigenvalues eigen(sum[at(c)]);
+    ls.inverse[at(c)] = invert(eigen);
+    for (int i = 0; i < 3 && use == pressure; ++i)
+      if (eigen.eigenvalues()[i] <= least_information * eigen.eigenvalues()[2]) {
+        const Eigen::Vector3d across = eigen.eigenvectors().col(i);
+        pinched_.push_back({c, {across.x(), across.y(), across.z()}});
+      }
+  }
+  if (use == pressure) keep_between_walls(pinched_);
   return ls;
+}
+
+/// Only walls on both sides hold the air; a cell in the corner of wall and stream is left alone.
+void Gradients::keep_between_walls(std::vector<PinchedCell>& candidates) const {
+  constexpr double facing = 0.5;  // cosine between a wall's normal and the direction across
+  std::vector<int> first(at(mesh_.own), -1);
+  for (std::size_t i = candidates.size(); i-- > 0;) first[at(candidates[i].cell)] = static_cast<int>(i);
+  std::vector<char> sides(candidates.size(), 0);
+  for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
+    if (conditions_[p].kind != BoundaryKind::wall) continue;
+    for (int f = mesh_.patches[p].first; f < mesh_.patches[p].first + mesh_.patches[p].count; ++f) {
+      const auto& b = mesh_.boundary[at(f)];
+      if (first[at(b.cell)] < 0) continue;
+      for (auto i = at(first[at(b.cell)]); i < candidates.size() && candidates[i].cell == b.cell; ++i) {
+        const double cosine = dot(b.normal, candidates[i].across);
+        if (cosine > facing) sides[i] |= 1;
+        if (cosine < -facing) sides[i] |= 2;
+      }
+    }
+  }
+  std::size_t kept = 0;
+  for (std::size_t i = 0; i < candidates.size(); ++i)
+    if (sides[i] == 3) candidates[kept++] = candidates[i];
+  candidates.resize(kept);
 }
 
 void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, const std::vector<double>& wall_slope,

@@ -20,6 +20,12 @@ struct LeastSquares {
   std::vector<Inverse> inverse;
 };
 
+/// A cell pinched between walls, and the direction across the gap, in which no neighbour tells its pressure gradient.
+struct PinchedCell {
+  int cell = 0;
+  Vec3 across;
+};
+
 class Gradients {
  public:
   Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions);
@@ -31,15 +37,19 @@ class Gradients {
   void of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const;
   /// Of a turbulence quantity: one-sided at all boundaries but mirrors.
   void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
+  /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these cells.
+  const std::vector<PinchedCell>& pinched() const { return pinched_; }
 
  private:
   enum Use { velocity, pressure, scalar };
-  LeastSquares make(Use use) const;
+  LeastSquares make(Use use);
+  void keep_between_walls(std::vector<PinchedCell>& candidates) const;
   void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
 
   const FlowMesh& mesh_;
   const std::vector<BoundaryCondition>& conditions_;
+  std::vector<PinchedCell> pinched_;
   LeastSquares velocity_, pressure_, scalar_;
 };
 

@@ -27,6 +27,8 @@ void Momentum::solve(double courant) {
   for (auto* v : {&a_diffusion_, &a_boundary_, &a_sum_, &outflux_}) std::fill(v->begin(), v->end(), 0.0);
   interior();
   boundaries();
+  // Across a gap one cell wide the walls take whatever force there is.
+  for (const PinchedCell& p : s_.gradients.pinched()) rhs_[at(p.cell)] -= p.across * dot(p.across, rhs_[at(p.cell)]);
   double sums[2] = {0, 0};
   for (std::size_t c = 0; c < own; ++c) sums[0] += norm2(rhs_[c]) / m.volume[c], sums[1] += m.volume[c];
   s_.comm.sum(sums);

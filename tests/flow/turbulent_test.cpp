@@ -1,6 +1,8 @@
 // SST: the stream keeps its turbulence, and a boundary layer has its friction.
 #include <gtest/gtest.h>
 
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/shapes.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
@@ -18,6 +20,35 @@ TEST(Sst, StreamTurbulenceDoesNotDecayOnItsWay) {
   for (std::size_t i = 0; i < s.fields.k.size(); ++i) {
     EXPECT_NEAR(s.fields.k[i] / k, 1, 1e-6);
     EXPECT_NEAR(s.fields.nu_t[i] / 1.5e-4, 1, 1e-6);
+  }
+}
+
+TEST(Sst, AGapOneCellWideStaysCalm) {
+  // A wheel sunk into the road without a plinth: wedges between tyre and road, in which only the walls hold the air.
+  std::vector<std::array<double, 2>> profile = {{-0.12, 0}, {-0.12, 0.28}, {-0.1, 0.3}, {0.1, 0.3}, {0.12, 0.28}, {0.12, 0}};
+  const Surface wheel = revolve("wheel", profile, {0, 0, 0.299}, {0, 1, 0}, 96);
+  MeshOptions o;
+  o.surface_size = 0.05, o.largest_size = 0.4;
+  const VolumeMesh mesh = build_mesh(wheel, Box{{-2, -1, 0}, {3, 1, 1.4}}, o).mesh;
+  FlowCase c = laminar(1.5e-5, {stream({25, 0, 0}), outflow(), slip(), slip(), wall({25, 0, 0}), slip(), wall()});
+  c.options.turbulence = TurbulenceModel::sst;
+  c.options.courant = 10;
+  c.reference_speed = 25;
+  c.initial_velocity = {25, 0, 0};
+  const Solution s = solve(mesh, c, 120, 0);
+  for (const Vec3& u : s.fields.velocity) ASSERT_LT(norm(u), 3 * 25);
+}
+
+TEST(FlowSolver, ADivergingFlowIsSaidWithItsPlace) {
+  const VolumeMesh mesh = structured_mesh(8, 8, 2, [](const Vec3& a) { return a; });
+  FlowCase c = laminar(1e-3, {wall(), wall(), wall(), wall(), slip(), slip()});
+  c.options.body_force = [](const Vec3& x) { return Vec3{x.y > 0.5 ? 1e5 : -1e5, 0, 0}; };
+  try {
+    solve(mesh, c, 200, 0);
+    FAIL() << "a force of ten thousand g is not steady at the reference speed";
+  } catch (const FlowError& e) {
+    EXPECT_NE(std::string(e.what()).find("diverged in iteration"), std::string::npos);
+    EXPECT_NE(std::string(e.what()).find("near (0."), std::string::npos);
   }
 }
 

@@ -29,8 +29,10 @@ bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double 
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
   if (query.is_open(hit->triangle)) return true;
-  // Through the body from the nearest point: where does it end?
-  const Vec3 inward = dot(hit->normal, p - hit->point) > 0 ? -hit->normal : hit->normal;
+  // On through the body from the nearest point: where does it end? The way there tells the direction better than the
+  // triangle's normal, which is anything on a sliver.
+  const Vec3 way = hit->point - p;
+  const Vec3 inward = hit->distance > 1e-3 * least_thickness ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
   const double skip = 1e-5 * least_thickness;
   const auto far = query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);
   if (!far) return false;

@@ -133,6 +133,18 @@ TEST_F(Van, HalfScoutMeshMeetsItsFigures) {
   EXPECT_NEAR(displaced(mesh()) / (inside * step * step * step), 1, 0.01);
 }
 
+TEST_F(Van, SidesAreSmooth) {
+  // Slivers in the skin must not pass for thin plates: between the axles the flat side has no face that looks along the stream.
+  int across = 0;
+  for (const Patch& p : mesh().mesh.patches)
+    if (p.name == "body")
+      for (int f = p.first; f < p.first + p.count; ++f) {
+        const Vec3 x = mesh().mesh.face_centre[static_cast<std::size_t>(f)];
+        if (x.x > -0.8 && x.x < 2.5 && x.z > 0.9 && x.z < 1.7 && x.y > 0.8) across += std::abs(unit(mesh().mesh.face_area[static_cast<std::size_t>(f)]).x) > 0.3;
+      }
+  EXPECT_EQ(across, 0);
+}
+
 TEST_F(Van, WettedAreaIsTheSurfacesOutsideItself) {
   // Each triangle is cut in small ones, which count unless another shell covers them or they lie under the road.
   const SurfaceQuery query(surface());

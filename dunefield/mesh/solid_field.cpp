@@ -35,7 +35,9 @@ bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double 
   const Vec3 inward = hit->distance > 1e-3 * least_thickness ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
   const double skip = 1e-5 * least_thickness;
   const auto far = query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);
-  if (!far) return false;
+  // A plate has air behind it; a fold or a sliver in the skin of a thick body has not.
+  constexpr double behind = 0.05;
+  if (!far || query.inside(far->point + inward * (behind * least_thickness))) return false;
   const double thickness = far->distance + skip;
   return hit->distance < 0.5 * (least_thickness - thickness);
 }

@@ -17,14 +17,14 @@ class MpiCommunicator final : public Communicator {
   int rank() const override { return rank_; }
   int size() const override { return size_; }
 
+  // MPI counts in int: longer messages go in pieces, which arrive in order.
   void send_bytes(int to, std::span<const std::byte> data) override {
-    Pending& slot = free_slot();
-    slot.buffer.assign(data.begin(), data.end());
-    slot.busy = true;
-    MPI_Isend(slot.buffer.data(), static_cast<int>(data.size()), MPI_BYTE, to, 0, MPI_COMM_WORLD, &slot.request);
+    for (; data.size() > piece; data = data.subspan(piece)) send_piece(to, data.first(piece));
+    send_piece(to, data);
   }
   void receive_bytes(int from, std::span<std::byte> data) override {
-    MPI_Recv(data.data(), static_cast<int>(data.size()), MPI_BYTE, from, 0, MPI_COMM_WORLD, MPI_STATUS_IGNORE);
+    for (; data.size() > piece; data = data.subspan(piece)) receive_piece(from, data.first(piece));
+    receive_piece(from, data);
   }
   ~MpiCommunicator() override {
     for (Pending& p : pending_)
@@ -32,11 +32,21 @@ class MpiCommunicator final : public Communicator {
   }
 
  private:
+  static constexpr std::size_t piece = std::size_t{1} << 30;
   struct Pending {
     std::vector<std::byte> buffer;
     MPI_Request request{};
     bool busy = false;
   };
+  void send_piece(int to, std::span<const std::byte> data) {
+    Pending& slot = free_slot();
+    slot.buffer.assign(data.begin(), data.end());
+    slot.busy = true;
+    MPI_Isend(slot.buffer.data(), static_cast<int>(data.size()), MPI_BYTE, to, 0, MPI_COMM_WORLD, &slot.request);
+  }
+  void receive_piece(int from, std::span<std::byte> data) {
+    MPI_Recv(data.data(), static_cast<int>(data.size()), MPI_BYTE, from, 0, MPI_COMM_WORLD, MPI_STATUS_IGNORE);
+  }
   Pending& free_slot() {
     for (Pending& p : pending_) {
       if (p.busy) {

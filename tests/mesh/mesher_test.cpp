@@ -112,7 +112,7 @@ class Van : public testing::Test {
       MeshOptions o = mesh_recipe("scout", bounds(surface()), "");
       o.half = true;
       for (const Wheel& w : find_wheels(surface())) o.standing_parts.push_back(w.part);
-      return build_mesh(surface(), Box{{-18, 0, 0}, {38, 10, 16}}, o);
+      return build_mesh(surface(), Box{{-18.1, 0, 0}, {39.1, 10.13, 16.2}}, o);  // the demo campaign's own lattice
     }();
     return m;
   }
@@ -134,15 +134,15 @@ TEST_F(Van, HalfScoutMeshMeetsItsFigures) {
 }
 
 TEST_F(Van, SidesAreSmooth) {
-  // Slivers in the skin must not pass for thin plates: between the axles the flat side has no face that looks along the stream.
-  int across = 0;
+  // Folds in the skin above the wheel houses must not pass for thin plates: the side keeps its leaning plane.
+  double worst = 0;
   for (const Patch& p : mesh().mesh.patches)
     if (p.name == "body")
       for (int f = p.first; f < p.first + p.count; ++f) {
         const Vec3 x = mesh().mesh.face_centre[static_cast<std::size_t>(f)];
-        if (x.x > -0.8 && x.x < 2.5 && x.z > 0.9 && x.z < 1.7 && x.y > 0.8) across += std::abs(unit(mesh().mesh.face_area[static_cast<std::size_t>(f)]).x) > 0.3;
+        if (x.x > -0.5 && x.x < 2.5 && x.z > 0.9 && x.z < 1.7 && x.y > 0.8) worst = std::max(worst, std::abs(x.y - 0.95 * (1 - 0.05 * std::pow((x.z - 0.9) / 1.3, 2))));
       }
-  EXPECT_EQ(across, 0);
+  EXPECT_LT(worst, 0.001) << "metres";
 }
 
 TEST_F(Van, WettedAreaIsTheSurfacesOutsideItself) {

@@ -10,6 +10,7 @@
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/surface_file.hpp>
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/geometry/wheel.hpp>
 #include <dunefield/look/pictures.hpp>

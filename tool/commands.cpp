@@ -111,7 +111,7 @@ void catch_interrupt() {
 int inspect(const std::vector<fs::path>& files, const std::string& unit, Console& console) {
   const double metres = length_unit(unit, "--unit");
   Surface s;
-  for (const auto& f : files) append(s, read_stl(f));
+  for (const auto& f : files) append(s, read_surface(f));
   scale(s, metres);
   const Pieces pieces = connected_pieces(s);
   const EdgeCount edges = count_edges(s, pieces);

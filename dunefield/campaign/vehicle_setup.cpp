@@ -6,7 +6,7 @@
 
 #include <dunefield/balance/frontal_area.hpp>
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/surface_file.hpp>
 
 namespace dunefield {
 namespace {
@@ -117,7 +117,7 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
 
 Surface read_oriented(const Campaign& c, const std::vector<std::filesystem::path>& files) {
   Surface all;
-  for (const auto& file : files) append(all, read_stl(file));
+  for (const auto& file : files) append(all, read_surface(file));
   const Vec3 rearward = -axis_of(c.nose), up = axis_of(c.up), right = cross(up, rearward);
   for (Vec3& p : all.points) p = Vec3{dot(p, rearward), dot(p, right), dot(p, up)} * (c.unit * c.scale);
   return all;

@@ -1,25 +1,12 @@
 #include <dunefield/geometry/surface.hpp>
 
-#include <cstring>
 #include <numeric>
-#include <unordered_map>
+
+#include <dunefield/geometry/edges.hpp>
+#include <dunefield/geometry/surface_builder.hpp>
 
 namespace dunefield {
 namespace {
-
-struct PointHash {
-  std::size_t operator()(const Vec3& p) const {
-    std::size_t h = 0;
-    for (int i = 0; i < 3; ++i) {
-      std::size_t bits;
-      const double v = p[i] + 0.0;  // turns -0 into +0
-      std::memcpy(&bits, &v, sizeof bits);
-      h = (h ^ bits) * 0x9E3779B97F4A7C15ull;
-      h ^= h >> 29;
-    }
-    return h;
-  }
-};
 
 int find_root(std::vector<int>& parent, int i) {
   while (parent[static_cast<std::size_t>(i)] != i) {
@@ -65,15 +52,9 @@ double signed_volume(const Surface& s) {
 }
 
 std::size_t weld(Surface& s) {
-  std::unordered_map<Vec3, int, PointHash> number;
-  number.reserve(s.points.size());
   std::vector<int> new_number(s.points.size());
   std::vector<Vec3> points;
-  for (std::size_t i = 0; i < s.points.size(); ++i) {
-    const auto [it, fresh] = number.try_emplace(s.points[i], static_cast<int>(points.size()));
-    if (fresh) points.push_back(s.points[i]);
-    new_number[i] = it->second;
-  }
+  PointWelder(points).add(s.points.data(), s.points.size(), new_number.data());
   s.points = std::move(points);
   std::size_t kept = 0;
   for (std::size_t t = 0; t < s.size(); ++t) {
@@ -141,46 +122,36 @@ void rotate(Surface& s, const Vec3& centre, const Vec3& axis, double angle) {
   }
 }
 
-Pieces connected_pieces(const Surface& s) {
+Pieces connected_pieces(const Surface& s, const std::vector<char>& left_out) {
   std::vector<int> parent(s.points.size());
   std::iota(parent.begin(), parent.end(), 0);
-  for (const auto& c : s.triangles) {
+  const auto joins = [&](std::size_t t) { return left_out.empty() || !left_out[t]; };
+  for (std::size_t t = 0; t < s.size(); ++t) {
+    if (!joins(t)) continue;
+    const auto& c = s.triangles[t];
     const int a = find_root(parent, c[0]);
     parent[static_cast<std::size_t>(find_root(parent, c[1]))] = a;
     parent[static_cast<std::size_t>(find_root(parent, c[2]))] = a;
   }
   Pieces pieces;
+  pieces.of_triangle.assign(s.size(), -1);
   std::vector<int> number(s.points.size(), -1);
-  for (const auto& c : s.triangles) {
-    int& n = number[static_cast<std::size_t>(find_root(parent, c[0]))];
+  for (std::size_t t = 0; t < s.size(); ++t) {
+    if (!joins(t)) continue;
+    int& n = number[static_cast<std::size_t>(find_root(parent, s.triangles[t][0]))];
     if (n < 0) n = pieces.count++;
-    pieces.of_triangle.push_back(n);
+    pieces.of_triangle[t] = n;
   }
   return pieces;
 }
 
 EdgeCount count_edges(const Surface& s, const Pieces& pieces) {
-  struct Edge {
-    int a, b, piece;
-    bool operator<(const Edge& o) const { return a != o.a ? a < o.a : b < o.b; }
-  };
-  std::vector<Edge> edges;
-  edges.reserve(3 * s.size());
-  for (std::size_t t = 0; t < s.size(); ++t)
-    for (std::size_t k = 0; k < 3; ++k) {
-      const int a = s.triangles[t][k], b = s.triangles[t][(k + 1) % 3];
-      edges.push_back({std::min(a, b), std::max(a, b), pieces.of_triangle[t]});
-    }
-  std::sort(edges.begin(), edges.end());
   EdgeCount count;
   count.piece_open.assign(static_cast<std::size_t>(pieces.count), 0);
-  for (std::size_t i = 0; i < edges.size();) {
-    std::size_t j = i;
-    while (j < edges.size() && edges[j].a == edges[i].a && edges[j].b == edges[i].b) ++j;
-    if (j - i == 1) ++count.open, count.piece_open[static_cast<std::size_t>(edges[i].piece)] = 1;
-    if (j - i > 2) ++count.non_manifold;
-    i = j;
-  }
+  EdgeTable(s).for_each([&](int, int, std::span<const EdgeTable::Use> uses) {
+    if (uses.size() == 1) ++count.open, count.piece_open[static_cast<std::size_t>(pieces.of_triangle[static_cast<std::size_t>(uses[0].triangle())])] = 1;
+    if (uses.size() > 2) ++count.non_manifold;
+  });
   return count;
 }
 

@@ -51,7 +51,8 @@ struct Pieces {
   std::vector<int> of_triangle;
   int count = 0;
 };
-Pieces connected_pieces(const Surface& surface);
+/// @param left_out per triangle, true for those that join nothing (they have piece -1); empty: none
+Pieces connected_pieces(const Surface& surface, const std::vector<char>& left_out = {});
 
 /// Edges that do not part exactly two triangles.
 struct EdgeCount {

@@ -3,32 +3,32 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
 #include <vector>
 
 #include <dunefield/geometry/surface.hpp>
 
 namespace dunefield {
 
+/// Thread-safe after construction.
 class WindingNumber {
  public:
   /// @param triangles the triangles of `surface` that belong to this shell
-  WindingNumber(const Surface& surface, std::vector<int> triangles);
+  /// @param turned for each triangle of `surface`, true where it counts with its other side out; empty: none
+  WindingNumber(const Surface& surface, const std::vector<int>& triangles, const std::vector<char>& turned = {});
 
   /// 1 inside a closed, outward oriented shell, -1 inside one turned inside out, 0 outside; in between near holes.
   double at(const Vec3& p) const;
   const Box& box() const { return box_; }
 
  private:
-  struct Node {
-    Vec3 centre, dipole;
-    double radius = 0;
-    int first = 0, count = 0;  ///< triangles; a leaf when `left` is negative
-    int left = -1, right = -1;
+  static constexpr int width = 8;
+  /// Eight children: where they are, how large, and their area vectors.
+  struct alignas(32) Node {
+    float x[width], y[width], z[width], far2[width], nx[width], ny[width], nz[width];
   };
-  int build(int first, int count);
-  double visit(int node, const Vec3& p) const;
-
   std::vector<std::array<Vec3, 3>> triangles_;
+  std::vector<std::int64_t> level_start_, level_size_;  ///< leaves, whose children are triangles, first
   std::vector<Node> nodes_;
   Box box_;
 };

@@ -28,7 +28,12 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
-  if (query.is_open(hit->triangle)) return true;
+  constexpr double behind = 0.05;
+  if (query.is_open(hit->triangle)) {
+    // A sheet has air on both sides; the skin of a torn body has not.
+    const Vec3 off = hit->normal * (behind * least_thickness);
+    if (!query.inside(hit->point + off) && !query.inside(hit->point - off)) return true;
+  }
   // On through the body from the nearest point: where does it end? The way there tells the direction better than the
   // triangle's normal, which is anything on a sliver.
   const Vec3 way = hit->point - p;
@@ -36,7 +41,6 @@ bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double 
   const double skip = 1e-5 * least_thickness;
   const auto far = query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);
   // A plate has air behind it; a fold or a sliver in the skin of a thick body has not.
-  constexpr double behind = 0.05;
   if (!far || query.inside(far->point + inward * (behind * least_thickness))) return false;
   const double thickness = far->distance + skip;
   return hit->distance < 0.5 * (least_thickness - thickness);

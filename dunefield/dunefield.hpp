@@ -9,6 +9,9 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/health.hpp>
+#include <dunefield/geometry/mending.hpp>
+#include <dunefield/geometry/stance.hpp>
 #include <dunefield/geometry/stl.hpp>
 #include <dunefield/geometry/surface_file.hpp>
 #include <dunefield/geometry/surface_query.hpp>

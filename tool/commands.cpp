@@ -1,4 +1,5 @@
 #include "commands.hpp"
+#include "json.hpp"
 
 #include <atomic>
 #include <csignal>
@@ -7,25 +8,13 @@
 #include <demo/garage.hpp>
 #include <dunefield/dunefield.hpp>
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace dunefield::tool {
 namespace {
 
 namespace fs = std::filesystem;
-using Json = nlohmann::ordered_json;
 
 std::atomic<int> interrupts{0};
-
-std::string dumped(const Json& j) { return j.dump(2, ' ', false, Json::error_handler_t::replace); }
-
-Json findings_json(const Findings& findings) {
-  Json list = Json::array();
-  for (const Finding& f : findings) list.push_back({{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
-  return list;
-}
-
-Json point(const Vec3& v) { return {v.x, v.y, v.z}; }
 
 Progress console_progress(Console& console) {
   return {[&console](const std::string& stage, double share) { console.progress(fmt::format("meshing    {:3.0f} %  {}", 100 * share, stage)); }, stop_requested};
@@ -106,52 +95,6 @@ void catch_interrupt() {
   };
   std::signal(SIGINT, handler);
   std::signal(SIGTERM, handler);
-}
-
-int inspect(const std::vector<fs::path>& files, const std::string& unit, Console& console) {
-  const double metres = length_unit(unit, "--unit");
-  Surface s;
-  for (const auto& f : files) append(s, read_surface(f));
-  scale(s, metres);
-  const Pieces pieces = connected_pieces(s);
-  const EdgeCount edges = count_edges(s, pieces);
-  const Box box = bounds(s);
-  const std::vector<Wheel> wheels = find_wheels(s);
-  const double area = frontal_area(s), length = box.size().x;
-  Findings findings;
-  if (length > 40 || length < 0.3) findings.warn(fmt::format("{:.4g} m long with unit {}: is the unit right?", length, unit));
-  if (edges.open) findings.warn(fmt::format("{} open edges: the surface has holes or sheets", edges.open));
-  if (edges.non_manifold) findings.warn(fmt::format("{} edges with more than two triangles", edges.non_manifold));
-  Json parts = Json::array();
-  std::vector<std::vector<std::string>> rows = {{"part", "triangles", "area m2", "x m", "y m", "z m"}};
-  for (std::size_t p = 0; p < s.part_names.size(); ++p) {
-    std::size_t count = 0;
-    double part_area = 0;
-    for (std::size_t t = 0; t < s.size(); ++t)
-      if (s.part_of[t] == static_cast<int>(p)) ++count, part_area += norm(s.area_vector(t));
-    const Box b = bounds(s, static_cast<int>(p));
-    rows.push_back({s.part_names[p], fmt::format("{}", count), fmt::format("{:.3f}", part_area), fmt::format("{:.3f} .. {:.3f}", b.lo.x, b.hi.x),
-                    fmt::format("{:.3f} .. {:.3f}", b.lo.y, b.hi.y), fmt::format("{:.3f} .. {:.3f}", b.lo.z, b.hi.z)});
-    parts.push_back({{"part", s.part_names[p]}, {"triangles", count}, {"area_m2", part_area}, {"from_m", point(b.lo)}, {"to_m", point(b.hi)}});
-  }
-  Json wheel_list = Json::array();
-  for (const Wheel& w : wheels)
-    wheel_list.push_back({{"part", w.part}, {"centre_m", point(w.centre)}, {"axis", point(w.axis)}, {"radius_m", w.radius}, {"width_m", w.width}, {"fit_error", w.fit_error}});
-  console.json(dumped({{"triangles", s.size()}, {"pieces", pieces.count}, {"open_edges", edges.open}, {"non_manifold_edges", edges.non_manifold},
-                       {"size_m", point(box.size())}, {"from_m", point(box.lo)}, {"to_m", point(box.hi)}, {"frontal_area_m2", area},
-                       {"wheelbase_m", wheelbase_of(wheels)}, {"parts", parts}, {"wheels", wheel_list}, {"findings", findings_json(findings)}}));
-  console.table(rows);
-  console.line();
-  const Vec3 size = box.size();
-  console.line(fmt::format("size       {:.3f} x {:.3f} x {:.3f} m; {} triangles in {} connected pieces", size.x, size.y, size.z, s.size(), pieces.count));
-  console.line(fmt::format("area       frontal {:.4f} m2 (seen along x)", area));
-  for (const Wheel& w : wheels)
-    console.line(fmt::format("wheel      '{}': axle at ({:.3f}, {:.3f}, {:.3f}) m, radius {:.3f} m, width {:.3f} m", w.part, w.centre.x, w.centre.y, w.centre.z, w.radius, w.width));
-  if (wheels.empty()) console.line("wheel      none found standing at z = 0 with a crosswise axle");
-  if (wheelbase_of(wheels) > 0) console.line(fmt::format("wheelbase  {:.3f} m", wheelbase_of(wheels)));
-  console.show(findings);
-  if (findings.empty()) console.line("health     no open edges, no edges with more than two triangles");
-  return exit_code::done;
 }
 
 int mesh(const fs::path& file, const std::string& variant, const fs::path& into, Console& console) {

@@ -15,7 +15,20 @@ namespace exit_code {
 constexpr int done = 0, failed = 1, usage = 2, stopped = 3;
 }
 
-int inspect(const std::vector<std::filesystem::path>& files, const std::string& unit, Console& console);
+struct InspectOptions {
+  std::vector<std::string> files;
+  std::string unit, nose, up;  ///< empty: guessed
+  std::string picture;         ///< empty: none
+};
+int inspect(const InspectOptions& options, Console& console);
+
+struct MendArguments {
+  std::vector<std::string> files;
+  std::string unit = "m", into, weld, drop_stray, close;
+  bool drop_doubled = false, orient = false;
+  std::vector<std::string> thicken;
+};
+int mend(const MendArguments& arguments, Console& console);
 int mesh(const std::filesystem::path& campaign, const std::string& variant, const std::filesystem::path& into, Console& console);
 int run(const std::filesystem::path& campaign, const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int demo(const std::filesystem::path& folder, bool only_files, const Ranks& ranks, Console& console);

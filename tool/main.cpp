@@ -19,8 +19,9 @@ namespace tool = dunefield::tool;
 struct Arguments {
   bool json = false, plain = false;
   int ranks = 0;
-  std::vector<std::string> surfaces;
-  std::string unit = "m", campaign, variant, into, demo_folder = "dunefield-demo";
+  tool::InspectOptions inspect;
+  tool::MendArguments mend;
+  std::string campaign, variant, into, demo_folder = "dunefield-demo";
   bool only_files = false;
 };
 
@@ -33,10 +34,26 @@ void add_commands(CLI::App& app, Arguments& a) {
   const auto ranks = [&](CLI::App* c) { c->add_option("--ranks", a.ranks, "ranks as threads (default: one for each core); under mpiexec the processes are the ranks")->check(CLI::Range(1, 1024)); };
   const auto into = [&](CLI::App* c) { c->add_option("--into", a.into, "folder for the results (default: beside the campaign file)"); };
 
-  CLI::App* inspect = app.add_subcommand("inspect", "Say what a surface holds: parts, size, frontal area, wheels, open edges.");
-  inspect->add_option("surface", a.surfaces, "STL files")->required();
-  inspect->add_option("--unit", a.unit, "length unit of the files: m, mm, cm, in, ft");
-  inspect->footer("Example: dunefield inspect van.stl --unit mm");
+  CLI::App* inspect = app.add_subcommand("inspect", "Say what a surface holds and how healthy it is: parts, size, stance, wheels, holes, flipped and doubled facets, crossings, thickness.");
+  inspect->add_option("surface", a.inspect.files, "STL, OBJ or PLY files")->required();
+  inspect->add_option("--unit", a.inspect.unit, "length unit of the files: m, mm, cm, in, ft (default: guessed)");
+  const auto axes = CLI::IsMember({"-x", "+x", "-y", "+y", "-z", "+z"});
+  inspect->add_option("--nose", a.inspect.nose, "where the nose points in the files, like -x (default: guessed)")->check(axes);
+  inspect->add_option("--up", a.inspect.up, "where the roof points in the files, like +z (default: guessed)")->check(axes);
+  inspect->add_option("--picture", a.inspect.picture, "write a PNG with the findings marked");
+  inspect->footer("Example: dunefield inspect van.stl --unit mm --picture health.png");
+
+  CLI::App* mend = app.add_subcommand("mend", "Mend a surface and write it as a new file. A dirty surface can be meshed without.");
+  mend->add_option("surface", a.mend.files, "STL, OBJ or PLY files")->required();
+  mend->add_option("--into", a.mend.into, "the file to write (STL)")->required();
+  mend->add_option("--unit", a.mend.unit, "length unit of the files: m, mm, cm, in, ft");
+  mend->add_option("--weld", a.mend.weld, "points nearer than that become one, like \"0.1 mm\"");
+  mend->add_flag("--drop-doubled", a.mend.drop_doubled, "drop facets that are there twice");
+  mend->add_option("--drop-stray", a.mend.drop_stray, "drop connected pieces smaller than that");
+  mend->add_flag("--orient", a.mend.orient, "turn facets outward");
+  mend->add_option("--close", a.mend.close, "close loops of open edges smaller than that");
+  mend->add_option("--thicken", a.mend.thicken, "give a sheet a thickness: \"part=2 mm\"");
+  mend->footer("Example: dunefield mend scan.stl --unit mm --into mended.stl --drop-doubled --orient --close \"50 mm\"");
 
   CLI::App* mesh = app.add_subcommand("mesh", "Mesh a campaign's vehicle and say how good the mesh is.");
   mesh->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
@@ -58,7 +75,8 @@ void add_commands(CLI::App& app, Arguments& a) {
 }
 
 int dispatch(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ranks, tool::Console& console) {
-  if (app.got_subcommand("inspect")) return tool::inspect({a.surfaces.begin(), a.surfaces.end()}, a.unit, console);
+  if (app.got_subcommand("inspect")) return tool::inspect(a.inspect, console);
+  if (app.got_subcommand("mend")) return tool::mend(a.mend, console);
   if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, console);
   if (app.got_subcommand("run")) return tool::run(a.campaign, a.into, ranks, console);
   return tool::demo(a.demo_folder, a.only_files, ranks, console);

@@ -16,14 +16,22 @@ float rounded_down(double v) {
 
 }  // namespace
 
-BoxTree::BoxTree(const std::vector<Box>& boxes) {
+SmallBox::SmallBox() : lo{1e30f, 1e30f, 1e30f}, hi{-1e30f, -1e30f, -1e30f} {}
+
+SmallBox::SmallBox(const Box& b) {
+  for (int i = 0; i < 3; ++i) lo[i] = rounded_down(b.lo[i]), hi[i] = -rounded_down(-b.hi[i]);
+}
+
+void SmallBox::include(const SmallBox& b) {
+  for (int i = 0; i < 3; ++i) lo[i] = std::min(lo[i], b.lo[i]), hi[i] = std::max(hi[i], b.hi[i]);
+}
+
+BoxTree::BoxTree(const std::vector<SmallBox>& boxes) {
   if (boxes.empty()) return;
   {
     std::vector<Place> middle(boxes.size());
-    for (std::size_t i = 0; i < boxes.size(); ++i) {
-      const Vec3 c = boxes[i].centre();
-      middle[i] = {static_cast<float>(c.x), static_cast<float>(c.y), static_cast<float>(c.z)};
-    }
+    for (std::size_t i = 0; i < boxes.size(); ++i)
+      for (std::size_t k = 0; k < 3; ++k) middle[i][k] = 0.5f * (boxes[i].lo[k] + boxes[i].hi[k]);
     order_ = spatial_order(middle);
   }
   auto count = static_cast<std::int64_t>(boxes.size());
@@ -46,8 +54,8 @@ BoxTree::BoxTree(const std::vector<Box>& boxes) {
         for (int axis = 0; axis < 3; ++axis) {
           float lo = std::numeric_limits<float>::max(), hi = -lo;
           if (exists && level == 0) {
-            const Box& b = boxes[static_cast<std::size_t>(order_[child])];
-            lo = rounded_down(b.lo[axis]), hi = -rounded_down(-b.hi[axis]);
+            const SmallBox& b = boxes[static_cast<std::size_t>(order_[child])];
+            lo = b.lo[axis], hi = b.hi[axis];
           } else if (exists) {
             const Node& c = nodes_[static_cast<std::size_t>(level_start_[level - 1]) + child];
             for (int m = 0; m < width; ++m) lo = std::min(lo, c.lo[axis][m]), hi = std::max(hi, c.hi[axis][m]);
@@ -57,10 +65,6 @@ BoxTree::BoxTree(const std::vector<Box>& boxes) {
       }
     });
   }
-}
-
-int BoxTree::children(int level, std::int64_t node) const {
-  return static_cast<int>(std::min<std::int64_t>(width, level_size_[static_cast<std::size_t>(level)] - node * width));
 }
 
 }  // namespace dunefield

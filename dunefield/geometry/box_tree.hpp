@@ -1,7 +1,7 @@
 // A packed tree of boxes, eight children a node: which items' boxes touch a given box?
 #pragma once
 
-#include <array>
+#include <bit>
 #include <cstdint>
 #include <vector>
 
@@ -9,49 +9,65 @@
 
 namespace dunefield {
 
+/// A box in single precision, rounded outward.
+struct SmallBox {
+  float lo[3], hi[3];
+  SmallBox();
+  explicit SmallBox(const Box& box);
+  void include(const SmallBox& b);
+  bool touches(const SmallBox& b) const {
+    return lo[0] <= b.hi[0] && hi[0] >= b.lo[0] && lo[1] <= b.hi[1] && hi[1] >= b.lo[1] && lo[2] <= b.hi[2] && hi[2] >= b.lo[2];
+  }
+};
+
 /// Thread-safe after construction.
 class BoxTree {
  public:
   BoxTree() = default;
-  explicit BoxTree(const std::vector<Box>& boxes);
+  explicit BoxTree(const std::vector<SmallBox>& boxes);
 
   /// Calls `visit(item)` for all items whose box touches `box`.
   template <class Visit>
-  void overlapping(const Box& box, const Visit& visit) const;
+  void overlapping(const SmallBox& box, const Visit& visit) const;
   /// Items in the tree's order: neighbours in it are neighbours in space.
   const std::vector<std::int32_t>& order() const { return order_; }
 
  private:
   static constexpr int width = 8;
-  struct alignas(32) Node {
-    float lo[3][width], hi[3][width];
+  typedef float Float8 __attribute__((vector_size(32)));  // eight at once; GCC and Clang
+  struct Node {
+    Float8 lo[3], hi[3];
   };
-  int children(int level, std::int64_t node) const;
+  static unsigned touching(const Node& n, const SmallBox& box);
   std::vector<std::int32_t> order_;
   std::vector<std::int64_t> level_start_;  ///< first node of each level, leaves (whose children are items) first
   std::vector<std::int64_t> level_size_;   ///< number of children in each level
   std::vector<Node> nodes_;
 };
 
+inline unsigned BoxTree::touching(const Node& n, const SmallBox& b) {
+  const auto t = (n.lo[0] <= b.hi[0]) & (n.hi[0] >= b.lo[0]) & (n.lo[1] <= b.hi[1]) & (n.hi[1] >= b.lo[1]) & (n.lo[2] <= b.hi[2]) & (n.hi[2] >= b.lo[2]);
+#ifdef __AVX__
+  return static_cast<unsigned>(__builtin_ia32_movmskps256(reinterpret_cast<Float8>(t)));
+#else
+  unsigned bits = 0;
+  for (int k = 0; k < width; ++k) bits |= t[k] ? 1u << k : 0u;
+  return bits;
+#endif
+}
+
 template <class Visit>
-void BoxTree::overlapping(const Box& box, const Visit& visit) const {
+void BoxTree::overlapping(const SmallBox& box, const Visit& visit) const {
   if (order_.empty()) return;
   std::pair<int, std::int64_t> stack[128];
   int top = 0;
   stack[top++] = {static_cast<int>(level_start_.size()) - 1, 0};
-  float lo[3], hi[3];
-  for (int i = 0; i < 3; ++i) lo[i] = static_cast<float>(box.lo[i]), hi[i] = static_cast<float>(box.hi[i]);
   while (top > 0) {
     const auto [level, node] = stack[--top];
-    const Node& n = nodes_[static_cast<std::size_t>(level_start_[static_cast<std::size_t>(level)] + node)];
-    int touches[width];
-    for (int k = 0; k < width; ++k)
-      touches[k] = (n.lo[0][k] <= hi[0]) & (n.hi[0][k] >= lo[0]) & (n.lo[1][k] <= hi[1]) & (n.hi[1][k] >= lo[1]) & (n.lo[2][k] <= hi[2]) & (n.hi[2][k] >= lo[2]);
-    const int count = children(level, node);
-    for (int k = 0; k < count; ++k) {
-      if (!touches[k]) continue;
-      if (level > 0) stack[top++] = {level - 1, node * width + k};
-      else visit(order_[static_cast<std::size_t>(node * width + k)]);
+    for (unsigned lanes = touching(nodes_[static_cast<std::size_t>(level_start_[static_cast<std::size_t>(level)] + node)], box); lanes; lanes &= lanes - 1) {
+      const std::int64_t child = node * width + std::countr_zero(lanes);
+      if (level > 0) stack[top++] = {level - 1, child};
+      else visit(order_[static_cast<std::size_t>(child)]);
     }
   }
 }

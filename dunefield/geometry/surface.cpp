@@ -70,6 +70,18 @@ std::size_t weld(Surface& s) {
   return dropped;
 }
 
+void drop_unused_points(Surface& s) {
+  std::vector<int> number(s.points.size(), -1);
+  for (const auto& t : s.triangles)
+    for (const int c : t) number[static_cast<std::size_t>(c)] = 0;
+  int kept = 0;
+  for (std::size_t i = 0; i < number.size(); ++i)
+    if (number[i] == 0) s.points[static_cast<std::size_t>(kept)] = s.points[i], number[i] = kept++;
+  s.points.resize(static_cast<std::size_t>(kept));
+  for (auto& t : s.triangles)
+    for (int& c : t) c = number[static_cast<std::size_t>(c)];
+}
+
 void append(Surface& s, const Surface& other) {
   std::vector<int> part(other.part_names.size());
   for (std::size_t i = 0; i < part.size(); ++i) {

@@ -37,6 +37,8 @@ double signed_volume(const Surface& surface);
 /// Points at the same place become one; triangles left with fewer than three points are dropped.
 /// @return number of triangles dropped
 std::size_t weld(Surface& surface);
+/// Points that no triangle uses are dropped.
+void drop_unused_points(Surface& surface);
 /// Adds the parts of `other`; a part of the same name is extended.
 void append(Surface& surface, const Surface& other);
 /// The parts for which `keep` is true, in order.

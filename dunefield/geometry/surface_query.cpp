@@ -47,12 +47,12 @@ std::vector<std::vector<int>> torn_groups(const Surface& s, const Shells& shells
 SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& sheet_parts) : state_(std::make_unique<State>(surface, sheet_parts)) {
   State& s = *state_;
   s.open.assign(surface.size(), 1);
-  std::vector<Box> boxes;
+  std::vector<SmallBox> boxes;
   for (const Shell& shell : s.shells.shells) {
     if (!shell.closed) continue;
     for (const int t : shell.triangles) s.open[static_cast<std::size_t>(t)] = 0;
     s.closed.emplace_back(s.surface, shell.triangles, s.shells.turned);
-    boxes.push_back(s.closed.back().box());
+    boxes.emplace_back(s.closed.back().box());
   }
   for (std::size_t t = 0; t < surface.size(); ++t)
     if (s.shells.doubled[t]) s.open[t] = 0;
@@ -80,7 +80,7 @@ std::optional<SurfaceQuery::Hit> SurfaceQuery::first_crossing(const Vec3& a, con
 
 bool SurfaceQuery::inside(const Vec3& p) const {
   bool solid = false;
-  state_->closed_boxes.overlapping(Box{p, p}, [&](int shell) { solid = solid || std::abs(state_->closed[static_cast<std::size_t>(shell)].at(p)) > 0.5; });
+  state_->closed_boxes.overlapping(SmallBox(Box{p, p}), [&](int shell) { solid = solid || std::abs(state_->closed[static_cast<std::size_t>(shell)].at(p)) > 0.5; });
   if (solid || !state_->torn_box.contains(p)) return solid;
   double sum = 0;
   for (const WindingNumber& w : state_->torn) {

@@ -5,8 +5,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/surface_query.hpp>
-#include <dunefield/parallel/parallel_for.hpp>
+#include <dunefield/look/vehicle_view.hpp>
 
 namespace dunefield {
 namespace {
@@ -75,45 +74,9 @@ void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, con
   const WallSurface wall = wall_surface(mesh, mirror);
   if (wall.surface.size() == 0) throw InputError("there is no vehicle to draw", file.string(), "");
   const std::vector<double> value = point_values(wall, boundary_value);
-  const SurfaceQuery query(wall.surface);
-  const Vec3 eye = unit(view.from), right = unit(cross({0, 0, 1}, eye)), up = cross(eye, right);
-  Box seen;  // in (right, up, eye)
-  for (std::size_t t = 0; t < wall.surface.size(); ++t)
-    for (int k = 0; k < 3; ++k) {
-      const Vec3 p = wall.surface.corner(t, k);
-      seen.include(Vec3{dot(p, right), dot(p, up), dot(p, eye)});
-    }
   Canvas canvas(view.width, view.height, paper);
-  const double room_x = view.width - 80.0, room_y = view.height - header - footer - 20;
-  const double pixel = std::max(seen.size().x / room_x, seen.size().y / room_y);
-  const Vec3 middle = seen.centre();
-  const Vec3 light = unit(eye + 0.5 * up - 0.35 * right);
-  constexpr int samples = 2;  // each way, against jagged edges
-  std::vector<Colour> pixels(at(view.width) * at(view.height), paper);
-  parallel_for(at(view.height), [&](std::size_t row) {
-    for (int column = 0; column < view.width; ++column) {
-      Colour sum;
-      for (int sub = 0; sub < samples * samples; ++sub) {
-        const double px = column + (sub % samples + 0.5) / samples, py = static_cast<double>(row) + (sub / samples + 0.5) / samples;
-        const double x = middle.x + (px - 0.5 * view.width) * pixel, y = middle.y - (py - header - 0.5 * room_y) * pixel;
-        const Vec3 from = right * x + up * y + eye * (seen.hi.z + 1), to = right * x + up * y + eye * (seen.lo.z - 1);
-        Colour c = paper;
-        if (const auto hit = query.first_crossing(from, to)) {
-          const double lit = 0.62 + 0.38 * std::abs(dot(hit->normal, light));
-          const Colour base = scale.of(interpolate(wall.surface, at(hit->triangle), hit->point, value));
-          c = {base.r * lit, base.g * lit, base.b * lit};
-        }
-        sum.r += c.r, sum.g += c.g, sum.b += c.b;
-      }
-      constexpr double share = 1.0 / (samples * samples);
-      pixels[row * at(view.width) + at(column)] = {sum.r * share, sum.g * share, sum.b * share};
-    }
-  }, 16);
-  for (int y = 0; y < view.height; ++y)
-    for (int x = 0; x < view.width; ++x) {
-      const Colour& c = pixels[at(y) * at(view.width) + at(x)];
-      if (c.r != paper.r || c.g != paper.g || c.b != paper.b) canvas.set_pixel(x, y, c);
-    }
+  const VehicleView seen(wall.surface, view.from, {40, header, view.width - 80.0, view.height - header - footer - 20});
+  seen.draw(canvas, wall.surface, paper, [&](int t, const Vec3& x) { return scale.of(interpolate(wall.surface, at(t), x, value)); });
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   canvas.legend(scale, 32, view.height - 80, 420);
   canvas.write_png(file);

@@ -1,0 +1,22 @@
+// Open edges chained into loops: the rims of holes and sheets.
+#pragma once
+
+#include <vector>
+
+#include <dunefield/geometry/surface.hpp>
+
+namespace dunefield {
+
+struct EdgeLoop {
+  std::vector<int> points;  ///< in the sense of the facets at the rim, so that a patch over the hole runs the other way
+  double length = 0;
+  Vec3 centre;              ///< mean of the points
+  double size = 0;          ///< diagonal of its box
+  bool closed = true;       ///< false: a chain with two ends, where facets disagree or more than two meet
+};
+
+/// All loops of edges with one facet, the longest first.
+/// @param left_out per triangle, true for those that do not count; empty: none
+std::vector<EdgeLoop> open_loops(const Surface& surface, const std::vector<char>& left_out = {});
+
+}  // namespace dunefield

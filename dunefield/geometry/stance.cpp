@@ -1,0 +1,153 @@
+#include <dunefield/geometry/stance.hpp>
+
+#include <fmt/format.h>
+
+#include <dunefield/geometry/symmetry.hpp>
+#include <dunefield/geometry/wheel.hpp>
+
+namespace dunefield {
+namespace {
+
+std::string axis_name(int axis, bool positive) { return fmt::format("{}{}", positive ? '+' : '-', static_cast<char>('x' + axis)); }
+
+Vec3 axis_of(const std::string& text) {
+  Vec3 v;
+  v[text[1] - 'x'] = text[0] == '-' ? -1 : 1;
+  return v;
+}
+
+/// Area that faces along an axis (one way) in the outermost tenth of the length at that end.
+double flat_end(const Surface& s, const Box& box, int axis, bool positive) {
+  const double edge = positive ? box.hi[axis] - 0.1 * box.size()[axis] : box.lo[axis] + 0.1 * box.size()[axis];
+  double sum = 0;
+  for (std::size_t t = 0; t < s.size(); ++t) {
+    const Vec3 a = s.area_vector(t);
+    if ((positive ? s.centroid(t)[axis] > edge : s.centroid(t)[axis] < edge) && std::abs(a[axis]) > 0.97 * norm(a)) sum += norm(a);
+  }
+  return sum;
+}
+
+/// Extent along `up` of the outermost tenth at an end, from the far side of `up`.
+double end_height(const Surface& s, const Box& box, int axis, bool positive, int up, bool up_positive) {
+  double reach = 0;
+  for (const Vec3& p : s.points) {
+    const double share = (p[axis] - box.lo[axis]) / box.size()[axis];
+    if (positive ? share > 0.9 : share < 0.1) reach = std::max(reach, up_positive ? p[up] - box.lo[up] : box.hi[up] - p[up]);
+  }
+  return reach;
+}
+
+/// Every so many triangles, for a first impression of a large surface.
+Surface thinned(const Surface& s) {
+  constexpr std::size_t enough = 400'000;
+  const std::size_t step = s.size() / enough + 1;
+  if (step == 1) return s;
+  Surface out;
+  out.part_names = s.part_names;
+  for (std::size_t t = 0; t < s.size(); t += step) {
+    const int n = static_cast<int>(out.points.size());
+    for (int k = 0; k < 3; ++k) out.points.push_back(s.corner(t, k));
+    out.triangles.push_back({n, n + 1, n + 2});
+    out.part_of.push_back(s.part_of[t]);
+  }
+  return out;
+}
+
+/// Pieces and parts whose box is round seen from the side: without any there can be no wheel.
+bool anything_round(const Surface& s, const Pieces& pieces, int along, int up) {
+  std::vector<Box> box(static_cast<std::size_t>(pieces.count) + s.part_names.size());
+  for (std::size_t t = 0; t < s.size(); ++t)
+    for (int k = 0; k < 3; ++k) {
+      box[static_cast<std::size_t>(pieces.of_triangle[t])].include(s.corner(t, k));
+      box[static_cast<std::size_t>(pieces.count + s.part_of[t])].include(s.corner(t, k));
+    }
+  return std::any_of(box.begin(), box.end(), [&](const Box& b) { return !b.empty() && std::abs(b.size()[along] - b.size()[up]) < 0.1 * b.size()[up]; });
+}
+
+int find_across(const Surface& all, const Box& box, Stance& stance) {
+  const Surface s = thinned(all);
+  const RayScene rays(s);
+  double best = asymmetry(s, rays, 1, 600).mean;
+  int across = 1;
+  for (const int axis : {0, 2})  // y unless another is clearly better
+    if (const double mean = asymmetry(s, rays, axis, 600).mean; mean < 0.5 * best) best = mean, across = axis;
+  const double share = best / (norm(box.size()) + 1e-300);
+  if (share < 0.01) {
+    stance.reasons.push_back(fmt::format("{} goes across: there the two sides are alike", static_cast<char>('x' + across)));
+    return across;
+  }
+  stance.reasons.push_back("no axis has two sides alike: y is taken to go across");
+  return 1;
+}
+
+bool find_up(const Surface& s, int across, int up, Stance& stance) {
+  std::size_t wheels[2] = {0, 0};
+  const bool worth_it = anything_round(s, connected_pieces(s), 3 - across - up, up);
+  for (const int positive : {0, 1}) {
+    if (!worth_it) break;
+    Surface turned = s;
+    const int along = 3 - across - up;
+    turn_upright(turned, axis_name(along, false), axis_name(up, positive));
+    separate_wheels(turned);
+    wheels[positive] = find_wheels(turned).size();
+  }
+  if (wheels[0] != wheels[1]) {
+    const bool positive = wheels[1] > wheels[0];
+    stance.reasons.push_back(fmt::format("{} is up: {} wheels then stand on the road", axis_name(up, positive), wheels[positive]));
+    return positive;
+  }
+  stance.reasons.push_back(fmt::format("no wheels tell which way is up: {} is taken", axis_name(up, true)));
+  return true;
+}
+
+}  // namespace
+
+std::string likely_unit(double longest) {
+  struct Unit {
+    const char* name;
+    double metres, penalty;
+  };
+  static constexpr Unit units[] = {{"m", 1, 0}, {"mm", 1e-3, 0}, {"cm", 1e-2, 0.8}, {"in", 0.0254, 1.2}, {"ft", 0.3048, 1.6}};
+  std::string best = "m";
+  double least = 1e300;
+  for (const Unit& u : units) {
+    const double away = std::abs(std::log(longest * u.metres / 4.5)) + u.penalty;
+    if (away < least) least = away, best = u.name;
+  }
+  return best;
+}
+
+Stance guess_stance(const Surface& s) {
+  Stance stance;
+  const Box box = bounds(s);
+  const Vec3 size = box.size();
+  stance.unit = likely_unit(std::max({size.x, size.y, size.z}));
+  stance.reasons.push_back(fmt::format("the longest side is {:.4g} in the file: that fits {}", std::max({size.x, size.y, size.z}), stance.unit));
+  const int across = find_across(s, box, stance);
+  int along = across == 0 ? 1 : 0, up = 3 - across - along;
+  if (up != 2 ? size[up] > 0.8 * size[along] : size[up] > size[along]) std::swap(along, up);  // z is up when both would do
+  const bool up_positive = find_up(s, across, up, stance);
+  double votes = 0;  // for the nose at the low end of the axis
+  const double low = end_height(s, box, along, false, up, up_positive), high = end_height(s, box, along, true, up, up_positive);
+  if (std::abs(low - high) > 0.1 * size[up]) {
+    votes += low < high ? 2 : -2;
+    stance.reasons.push_back(fmt::format("the {} end is the lower one", axis_name(along, low > high)));
+  }
+  const double flat_low = flat_end(s, box, along, false), flat_high = flat_end(s, box, along, true), section = size[across] * size[up];
+  if (std::abs(flat_low - flat_high) > 0.1 * section) {
+    votes += flat_low < flat_high ? 1.5 : -1.5;
+    stance.reasons.push_back(fmt::format("the {} end is cut off flat like a tail", axis_name(along, flat_high > flat_low)));
+  }
+  stance.nose_is_clear = std::abs(votes) >= 1.5;
+  if (!stance.nose_is_clear) stance.reasons.push_back("nothing tells the nose from the tail");
+  stance.nose = axis_name(along, votes < 0);
+  stance.up = axis_name(up, up_positive);
+  return stance;
+}
+
+void turn_upright(Surface& s, const std::string& nose, const std::string& up_text) {
+  const Vec3 rearward = -axis_of(nose), up = axis_of(up_text), right = cross(up, rearward);
+  for (Vec3& p : s.points) p = Vec3{dot(p, rearward), dot(p, right), dot(p, up)};
+}
+
+}  // namespace dunefield

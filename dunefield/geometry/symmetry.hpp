@@ -1,0 +1,20 @@
+// How far the two sides of a vehicle differ.
+#pragma once
+
+#include <dunefield/geometry/ray_scene.hpp>
+#include <dunefield/geometry/surface.hpp>
+
+namespace dunefield {
+
+struct Asymmetry {
+  double plane = 0;    ///< coordinate of the mirror plane along its axis, where the two sides agree best
+  double mean = 0;     ///< distance of mirrored points from the surface, m
+  double largest = 0;
+  Vec3 place;          ///< of the largest
+};
+
+/// Mirrors points of the surface at a plane across an axis (0, 1, 2: x, y, z) and measures how far along the mirrored normal the
+/// surface lies from them.
+Asymmetry asymmetry(const Surface& surface, const RayScene& rays, int axis, std::size_t samples = 4000);
+
+}  // namespace dunefield

@@ -2,6 +2,7 @@
 #include <cmath>
 #include <numbers>
 
+#include <demo/build.hpp>
 #include <demo/garage.hpp>
 #include <dunefield/geometry/shapes.hpp>
 
@@ -17,19 +18,6 @@ constexpr double tail_rounding = 0.012;  // a trip edge: where the flow leaves i
 constexpr double axle_x = 1.6, half_track = 0.80;
 constexpr double tyre_radius = 0.335, tyre_width = 0.215, sunk = 0.008;
 constexpr double arch_radius = 0.42, arch_inner_y = 0.62;
-
-/// Piecewise cubic through the points with slopes by central differences (Catmull and Rom 1974).
-double through(const std::vector<std::array<double, 2>>& at, double x) {
-  std::size_t i = 0;
-  while (i + 2 < at.size() && x > at[i + 1][0]) ++i;
-  const auto slope = [&](std::size_t k) {
-    const std::size_t a = k == 0 ? 0 : k - 1, b = std::min(k + 1, at.size() - 1);
-    return (at[b][1] - at[a][1]) / (at[b][0] - at[a][0]);
-  };
-  const double h = at[i + 1][0] - at[i][0], t = std::clamp((x - at[i][0]) / h, 0.0, 1.0);
-  return at[i][1] * (2 * t * t * t - 3 * t * t + 1) + at[i + 1][1] * (3 * t * t - 2 * t * t * t) +
-         h * (slope(i) * (t * t * t - 2 * t * t + t) + slope(i + 1) * (t * t * t - t * t));
-}
 
 double roof_line(double x) {
   static const std::vector<std::array<double, 2>> line = {{-2.5, 0.98}, {-2.1, 1.07}, {-1.75, 1.20}, {-1.35, 1.58}, {-0.95, 1.97},
@@ -150,6 +138,35 @@ Surface marram() {
   append(van, mirror("mirror left", -1));
   append(van, mirror("mirror right", 1));
   return van;
+}
+
+Surface marram_wheel_covers() {
+  Surface covers;
+  for (const double x : {-axle_x, axle_x})
+    for (const double side : {-1.0, 1.0}) {
+      // A shallow dome over the rim, turning with the wheel: part of the wheel by name.
+      const double y = side * (half_track + 0.5 * tyre_width - 0.03);
+      Surface cover = revolve(std::string("wheel ") + (x < 0 ? "front" : "rear") + (side < 0 ? " left" : " right"),
+                              {{0, 0.225}, {0.012, 0.225}, {0.022, 0.20}, {0.030, 0.12}, {0.033, 0}}, {x, y, tyre_radius - sunk}, {0, side, 0}, 48);
+      append(covers, cover);
+    }
+  return covers;
+}
+
+Surface marram_tapered_tail() {
+  // The tail's section, drawn in over 0.55 m: sides by 9, roof by 12 degrees, floor up by 5.
+  constexpr double length = 0.55, side_in = 0.1584, roof_in = 0.2126, floor_in = 0.0875;
+  const Section tail = section_at(tail_x - tail_rounding, 0);
+  std::vector<std::vector<Vec3>> rings;
+  constexpr int steps = 10;
+  for (int i = 0; i <= steps; ++i) {
+    const double way = length * i / steps;
+    Section c = tail;
+    c.x = tail_x - tail_rounding - 0.01 + way;
+    c.half_width -= side_in * way, c.top -= roof_in * way, c.bottom += floor_in * way, c.arch = c.bottom;
+    rings.push_back(ring_of(c));
+  }
+  return loft("tapered tail", rings);
 }
 
 Surface marram_side_skirts() {

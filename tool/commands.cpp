@@ -155,8 +155,8 @@ int run(const fs::path& file, const fs::path& into, const Ranks& ranks, Console&
   return code;
 }
 
-int demo(const fs::path& folder, bool only_files, const Ranks& ranks, Console& console) {
-  const fs::path file = ranks.is_root() ? garage::write_marram(folder) : folder / "marram.toml";
+int demo(const std::string& name, const fs::path& folder, bool only_files, const Ranks& ranks, Console& console) {
+  const fs::path file = ranks.is_root() ? garage::write_demo(name, folder) : folder / (name + ".toml");
   if (ranks.processes) ranks.processes->any(false);  // all wait for the files
   console.line("the demo's files are in " + folder.string());
   if (only_files) {

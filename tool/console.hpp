@@ -36,7 +36,7 @@ class Console {
   ConsoleOptions options_;
   bool terminal_;
   bool open_line_ = false;
-  std::chrono::steady_clock::time_point last_{};
+  std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
 };
 
 /// 75 -> "1:15"

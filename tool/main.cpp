@@ -7,6 +7,8 @@
 
 #include "commands.hpp"
 
+#include <demo/garage.hpp>
+
 #include <dunefield/base/error.hpp>
 #ifdef DUNEFIELD_MPI
 #include <dunefield/parallel/mpi_communicator.hpp>
@@ -21,7 +23,7 @@ struct Arguments {
   int ranks = 0;
   tool::InspectOptions inspect;
   tool::MendArguments mend;
-  std::string campaign, variant, into, demo_folder = "dunefield-demo";
+  std::string campaign, variant, into, demo_folder = "dunefield-demo", vehicle = "marram";
   bool only_files = false;
 };
 
@@ -67,8 +69,10 @@ void add_commands(CLI::App& app, Arguments& a) {
   run->footer("Example: dunefield run marram.toml\n         mpiexec -n 4 dunefield run marram.toml\n"
               "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C with what there was saved.");
 
-  CLI::App* demo = app.add_subcommand("demo", "Write the demo van and its campaign file into a folder and run it.");
+  CLI::App* demo = app.add_subcommand("demo", "Write a demo vehicle and its campaign file into a folder and run it.");
   demo->add_option("folder", a.demo_folder, "folder to write into");
+  demo->add_option("--vehicle", a.vehicle, "marram (van), barchan (single-seater), seif (truck), rill (cyclist), dirty (the van as a bad scan)")
+      ->check(CLI::IsMember(dunefield::garage::demo_names()));
   demo->add_flag("--only-files", a.only_files, "write the files, do not run");
   ranks(demo);
   demo->footer("Example: dunefield demo my-first-tunnel");
@@ -79,7 +83,7 @@ int dispatch(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ra
   if (app.got_subcommand("mend")) return tool::mend(a.mend, console);
   if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, console);
   if (app.got_subcommand("run")) return tool::run(a.campaign, a.into, ranks, console);
-  return tool::demo(a.demo_folder, a.only_files, ranks, console);
+  return tool::demo(a.vehicle, a.demo_folder, a.only_files, ranks, console);
 }
 
 /// The error's one line, or nothing if all went well.

@@ -36,6 +36,7 @@ struct Inspected {
 Inspected look_at(const InspectOptions& o, Console& console) {
   Inspected r;
   Surface& s = r.surface;
+  if (!o.unit.empty()) length_unit(o.unit, "--unit");
   console.progress("reading");
   s = read_all({o.files.begin(), o.files.end()});
   console.progress("guessing how it stands");

@@ -1,141 +1,15 @@
 #include <dunefield/campaign/campaign_file.hpp>
 
+#include <algorithm>
 #include <set>
 
-#include <fmt/format.h>
-#include <toml++/toml.h>
-
-#include <dunefield/base/error.hpp>
-#include <dunefield/base/units.hpp>
+#include <dunefield/campaign/shape_table.hpp>
+#include <dunefield/campaign/table.hpp>
 
 namespace dunefield {
 namespace {
 
 namespace fs = std::filesystem;
-
-/// One table of the file. Remembers which keys were asked for, so that the others can be refused.
-class Table {
- public:
-  Table(const toml::table* table, std::string name, const fs::path& file) : table_(table), name_(std::move(name)), file_(file) {}
-
-  bool has(const char* key) const { return table_ && table_->contains(key); }
-  Table table(const char* key) { return Table(typed<toml::table>(key, "a table"), full(key), file_); }
-  std::vector<Table> tables(const char* key) {
-    std::vector<Table> out;
-    if (const auto* list = typed<toml::array>(key, "a list of tables"))
-      for (const auto& node : *list) {
-        const auto* t = node.as_table();
-        if (!t) fail(key, "is not a list of tables", "write [[" + full(key) + "]]");
-        out.emplace_back(t, full(key), file_);
-      }
-    return out;
-  }
-  std::string text(const char* key, const std::string& otherwise) {
-    const auto* v = typed<toml::value<std::string>>(key, "text in quotes");
-    return v ? v->get() : otherwise;
-  }
-  std::string choice(const char* key, const std::string& otherwise, const std::vector<std::string>& known) {
-    const std::string v = text(key, otherwise);
-    std::string list;
-    for (const auto& k : known) {
-      if (k == v) return v;
-      list += (list.empty() ? "" : ", ") + k;
-    }
-    fail(key, "'" + v + "' is not known", "use one of " + list);
-  }
-  bool flag(const char* key, bool otherwise) {
-    const auto* v = typed<toml::value<bool>>(key, "true or false");
-    return v ? v->get() : otherwise;
-  }
-  double number(const char* key, double otherwise, double least) {
-    const toml::node* node = find(key);
-    if (!node) return otherwise;
-    const auto v = node->value<double>();
-    if (!v || node->is_string() || node->is_boolean()) fail(key, "is not a number", "write a plain number");
-    if (!std::isfinite(*v) || *v < least) fail(key, fmt::format("is {}, but must be at least {}", *v, least), "check it");
-    return *v;
-  }
-  /// A quantity with a unit, above zero.
-  std::optional<double> quantity(const char* key, Dimension dimension) {
-    const auto* v = typed<toml::value<std::string>>(key, "a number and a unit in quotes, like \"1.2 " + first_unit(dimension) + "\"");
-    if (!v) return std::nullopt;
-    return positive(key, parse_quantity(v->get(), dimension, where(key)), v->get());
-  }
-  std::vector<double> quantities(const char* key, Dimension dimension) {
-    std::vector<double> out;
-    for (const std::string& t : texts(key)) out.push_back(positive(key, parse_quantity(t, dimension, where(key)), t));
-    return out;
-  }
-  std::vector<std::string> texts(const char* key) {
-    std::vector<std::string> out;
-    if (const auto* list = typed<toml::array>(key, "a list of texts"))
-      for (const auto& node : *list) {
-        if (!node.is_string()) fail(key, "has an entry that is not text in quotes", "write [\"...\", \"...\"]");
-        out.push_back(node.as_string()->get());
-      }
-    return out;
-  }
-  Vec3 place(const char* key) {
-    const auto t = texts(key);
-    if (t.size() != 3) fail(key, "must be three lengths", "write [\"1 m\", \"0 m\", \"0.5 m\"]");
-    Vec3 v;
-    for (int i = 0; i < 3; ++i) v[i] = parse_quantity(t[static_cast<std::size_t>(i)], Dimension::length, where(key));
-    return v;
-  }
-  std::map<std::string, double> lengths_by_name() {
-    std::map<std::string, double> out;
-    if (table_)
-      for (const auto& [key, node] : *table_) out[std::string(key.str())] = *quantity(std::string(key.str()).c_str(), Dimension::length);
-    return out;
-  }
-  /// Refuses what nobody asked for.
-  void finish() const {
-    if (!table_) return;
-    for (const auto& [key, node] : *table_) {
-      if (asked_.count(std::string(key.str()))) continue;
-      std::string known;
-      for (const auto& k : asked_) known += (known.empty() ? "" : ", ") + k;
-      throw InputError(fmt::format("unknown key '{}'{}", std::string(key.str()), name_.empty() ? "" : " in [" + name_ + "]"), line_of(node),
-                       "known here: " + known);
-    }
-  }
-  [[noreturn]] void fail(const char* key, const std::string& what, const std::string& advice) const {
-    throw InputError("'" + full(key) + "' " + what, where(key), advice);
-  }
-  std::string where(const char* key) const {
-    const toml::node* node = table_ ? table_->get(key) : nullptr;
-    return node ? line_of(*node) + " (" + full(key) + ")" : file_.string();
-  }
-
- private:
-  std::string full(const char* key) const { return name_.empty() ? key : name_ + "." + key; }
-  std::string line_of(const toml::node& node) const { return fmt::format("{}:{}", file_.string(), node.source().begin.line); }
-  static std::string first_unit(Dimension d) {
-    const std::string all = known_units(d);
-    return all.substr(0, all.find(','));
-  }
-  const toml::node* find(const char* key) {
-    asked_.insert(key);
-    return table_ ? table_->get(key) : nullptr;
-  }
-  template <class T>
-  const T* typed(const char* key, const std::string& expected) {
-    const toml::node* node = find(key);
-    if (!node) return nullptr;
-    const T* v = node->as<std::conditional_t<std::is_same_v<T, toml::value<std::string>>, std::string, std::conditional_t<std::is_same_v<T, toml::value<bool>>, bool, T>>>();
-    if (!v) fail(key, "is not " + expected, "correct it");
-    return v;
-  }
-  double positive(const char* key, double v, const std::string& shown) const {
-    if (!(v > 0)) fail(key, "is '" + shown + "', but must be above zero", "check its sign");
-    return v;
-  }
-
-  const toml::table* table_;
-  std::string name_;
-  const fs::path& file_;
-  std::set<std::string> asked_;
-};
 
 std::vector<fs::path> beside(const fs::path& file, const std::vector<std::string>& names) {
   std::vector<fs::path> out;
@@ -145,12 +19,17 @@ std::vector<fs::path> beside(const fs::path& file, const std::vector<std::string
 
 void read_vehicle(Table t, Campaign& c) {
   c.surfaces = beside(c.file, t.texts("files"));
+  for (std::size_t i = 0; i < c.surfaces.size(); ++i)
+    for (std::size_t j = 0; j < i; ++j)
+      if (c.surfaces[i] == c.surfaces[j]) t.fail("files", "lists '" + c.surfaces[i].filename().string() + "' twice", "list it once");
   if (c.surfaces.empty()) t.fail("files", "names no surface file", "write files = [\"vehicle.stl\"]");
   c.unit = length_unit(t.text("unit", "m"), t.where("unit"));
   c.nose = t.choice("nose", c.nose, {"-x", "+x", "-y", "+y", "-z", "+z"});
   c.up = t.choice("up", c.up, {"+z", "-z", "+y", "-y", "+x", "-x"});
   if (c.nose[1] == c.up[1]) t.fail("up", "lies along the nose", "give two different axes");
   c.scale = t.number("scale", c.scale, 1e-6);
+  c.sheets = t.texts("sheets");
+  c.shapes_of_vehicle = t.texts("shapes");
   t.finish();
 }
 
@@ -194,6 +73,81 @@ void read_flow(Table t, Campaign& c) {
   t.finish();
 }
 
+Ride read_ride(Table t) {
+  Ride ride;
+  ride.front = t.signed_quantity("front", Dimension::length, 0);
+  ride.rear = t.signed_quantity("rear", Dimension::length, 0);
+  ride.pitch = t.signed_quantity("pitch", Dimension::angle, 0);
+  if (std::abs(ride.pitch) > 0.3) t.fail("pitch", "is over 17 degrees", "check its unit");
+  t.finish();
+  return ride;
+}
+
+void read_wheels(Table& root, Campaign& c) {
+  Table t = root.table("wheels");
+  c.wheel_parts = t.texts("parts");
+  std::set<std::string> seen;
+  for (const auto& name : c.wheel_parts)
+    if (!seen.insert(name).second) t.fail("parts", "lists '" + name + "' twice", "list it once");
+  c.find_wheels = t.flag("find", c.wheel_parts.empty());
+  c.wheels_turn = t.flag("turn", true);
+  t.finish();
+  for (Table& g : root.tables("wheel")) {
+    GivenWheel w;
+    w.wheel.part = g.text("name", "");
+    if (w.wheel.part.empty()) g.fail("name", "is missing", "give each wheel a name");
+    if (!seen.insert(w.wheel.part).second) g.fail("name", "'" + w.wheel.part + "' stands twice", "give each wheel its own name");
+    w.from_part = g.text("part", "");
+    if (!g.has("centre")) g.fail("centre", "is missing", "write centre = [\"-1.6 m\", \"0.8 m\", \"0.33 m\"]");
+    w.wheel.centre = g.place("centre");
+    w.wheel.axis = unit(g.direction("axis", {0, 1, 0}));
+    w.wheel.radius = g.needed("radius", Dimension::length);
+    w.wheel.width = g.needed("width", Dimension::length);
+    g.finish();
+    c.given_wheels.push_back(w);
+  }
+}
+
+/// One change of a variant: exactly one of the things that can be done.
+Change read_change(Table t, const Campaign& c) {
+  Change change;
+  change.where = t.where_it_stands();
+  change.part = t.text("part", "");
+  int actions = 0;
+  const auto action = [&](const char* key, Change::Kind kind) {
+    if (!t.has(key)) return false;
+    ++actions;
+    change.kind = kind;
+    return true;
+  };
+  if (action("move", Change::Kind::move)) change.vector = t.place("move");
+  if (action("turn", Change::Kind::turn)) {
+    change.amount = t.signed_quantity("turn", Dimension::angle, 0);
+    change.vector = unit(t.direction("axis", {0, 1, 0}));
+    if (t.has("about")) change.about = t.place("about");
+  }
+  if (action("scale", Change::Kind::scale)) {
+    change.amount = t.number("scale", 1, 1e-6);
+    if (t.has("about")) change.about = t.place("about");
+  }
+  if (action("mirror", Change::Kind::mirror)) change.copy = t.choice("mirror", "copy", {"copy", "move"}) == "copy";
+  if (action("replace", Change::Kind::replace)) change.file = beside(c.file, {t.text("replace", "")})[0];
+  if (action("close", Change::Kind::close)) {
+    change.vector = t.place("close");
+    change.name = t.text("name", "closed opening");
+  }
+  if (action("open", Change::Kind::open)) {
+    const auto corners = t.places("open");
+    if (corners.size() != 2) t.fail("open", "must be the two corners of a box", "write open = [[\"0 m\", \"0 m\", \"0 m\"], [\"1 m\", \"1 m\", \"1 m\"]]");
+    for (const Vec3& p : corners) change.region.include(p);
+  }
+  if (actions != 1) t.fail("part", fmt::format("names {} changes at once", actions), "give each [[variant.change]] one of move, turn, scale, mirror, replace, close, open");
+  const bool needs_part = change.kind != Change::Kind::close && change.kind != Change::Kind::open;
+  if (needs_part && change.part.empty()) t.fail("part", "is missing", "name the part to change");
+  t.finish();
+  return change;
+}
+
 void read_variants(std::vector<Table> tables, Campaign& c) {
   std::set<std::string> names;
   for (Table& t : tables) {
@@ -203,10 +157,16 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
     if (!names.insert(v.name).second) t.fail("name", "'" + v.name + "' stands twice", "give each variant its own name");
     v.add = beside(c.file, t.texts("add"));
     v.remove = t.texts("remove");
+    for (std::size_t i = 0; i < v.remove.size(); ++i)
+      if (std::find(v.remove.begin(), v.remove.begin() + static_cast<std::ptrdiff_t>(i), v.remove[i]) != v.remove.begin() + static_cast<std::ptrdiff_t>(i))
+        t.fail("remove", "lists '" + v.remove[i] + "' twice", "list it once");
+    v.shapes = t.texts("shapes");
+    for (Table& change : t.tables("change")) v.changes.push_back(read_change(change, c));
+    v.ride = read_ride(t.table("ride"));
     t.finish();
     c.variants.push_back(v);
   }
-  if (c.variants.empty()) c.variants.push_back({"as it is", {}, {}});
+  if (c.variants.empty()) c.variants.push_back({"as it is", {}, {}, {}, {}, {}});
 }
 
 }  // namespace
@@ -226,11 +186,14 @@ Campaign read_campaign(const fs::path& file) {
   c.name = t.text("name", file.stem().string());
   if (!t.has("vehicle")) t.fail("vehicle", "is missing", "add [vehicle] with files = [\"vehicle.stl\"]");
   read_vehicle(t.table("vehicle"), c);
-  Table wheels = t.table("wheels");
-  c.wheel_parts = wheels.texts("parts");
-  c.find_wheels = wheels.flag("find", c.wheel_parts.empty());
-  c.wheels_turn = wheels.flag("turn", true);
-  wheels.finish();
+  read_wheels(t, c);
+  c.ride = read_ride(t.table("ride"));
+  for (Table& shape : t.tables("shape")) {
+    Surface s = read_shape(shape, c.file.parent_path());
+    for (const Surface& other : c.shapes)
+      if (other.part_names[0] == s.part_names[0]) shape.fail("name", "'" + s.part_names[0] + "' stands twice", "give each shape its own name");
+    c.shapes.push_back(std::move(s));
+  }
   read_tunnel(t.table("tunnel"), c);
   Table air = t.table("air");
   c.air.density = air.quantity("density", Dimension::density).value_or(c.air.density);
@@ -244,7 +207,14 @@ Campaign read_campaign(const fs::path& file) {
   reference.finish();
   Table runs = t.table("runs");
   c.speeds = runs.quantities("speeds", Dimension::speed);
-  if (c.speeds.empty()) runs.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"]");
+  c.reynolds_numbers = runs.numbers("reynolds");
+  for (const double re : c.reynolds_numbers)
+    if (!(re > 0)) runs.fail("reynolds", "has a number that is not above zero", "check it");
+  if (c.speeds.empty() && c.reynolds_numbers.empty()) runs.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"], or reynolds = [2e6]");
+  c.yaw = runs.signed_quantity("yaw", Dimension::angle, 0);
+  if (std::abs(c.yaw) > 0.8) runs.fail("yaw", "is over 45 degrees", "check its unit");
+  if (c.yaw != 0 && c.tunnel.half) runs.fail("yaw", "is not zero, but a half model has no side wind", "set tunnel.half = false");
+  c.crosswind = runs.choice("yaw_kind", "turned", {"turned", "crosswind"}) == "crosswind";
   runs.finish();
   read_variants(t.tables("variant"), c);
   t.finish();

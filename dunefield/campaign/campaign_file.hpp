@@ -8,10 +8,40 @@
 #include <vector>
 
 #include <dunefield/flow/conditions.hpp>
+#include <dunefield/geometry/surface.hpp>
+#include <dunefield/geometry/wheel.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/tunnel.hpp>
 
 namespace dunefield {
+
+/// Change of the body's height over its wheels, which stay on the road.
+struct Ride {
+  double front = 0, rear = 0;  ///< up positive, at the foremost and the rearmost axle, m
+  double pitch = 0;            ///< nose up, about mid-wheelbase, rad
+  bool none() const { return front == 0 && rear == 0 && pitch == 0; }
+};
+
+/// A wheel given in numbers; its facets are those within its cylinder.
+struct GivenWheel {
+  Wheel wheel;
+  std::string from_part;  ///< empty: of any part
+};
+
+/// One thing a variant does to its parts.
+struct Change {
+  enum class Kind { move, turn, scale, mirror, replace, close, open };
+  Kind kind = Kind::move;
+  std::string part;
+  Vec3 vector;           ///< way of a move, axis of a turn, a place near the rim of the opening to close
+  double amount = 0;     ///< angle or factor
+  std::optional<Vec3> about;
+  bool copy = true;      ///< mirror: keep the part and add its mirror image
+  std::filesystem::path file;
+  std::string name;      ///< of the patch that closes an opening
+  Box region;            ///< facets with their middle in it are taken away
+  std::string where;     ///< file and line
+};
 
 /// Lengths in metres, speeds in m/s; paths as found from the campaign file's folder.
 struct Campaign {
@@ -23,10 +53,15 @@ struct Campaign {
   std::string nose = "-x";                      ///< [vehicle] nose: where it points in the files
   std::string up = "+z";                        ///< [vehicle] up
   double scale = 1;                             ///< [vehicle] scale: model over full size
+  std::vector<std::string> sheets;              ///< [vehicle] sheets: parts with air on both sides
+  std::vector<std::string> shapes_of_vehicle;   ///< [vehicle] shapes: of all variants
+  std::vector<Surface> shapes;                  ///< [[shape]]: one part each, in vehicle axes, full size
+  Ride ride;                                    ///< [ride]
 
   bool find_wheels = true;                      ///< [wheels] find
   std::vector<std::string> wheel_parts;         ///< [wheels] parts: named ones, instead of finding
   bool wheels_turn = true;                      ///< [wheels] turn
+  std::vector<GivenWheel> given_wheels;         ///< [[wheel]], in vehicle axes, full size
 
   TunnelOptions tunnel;
   bool rolling_road = true;                     ///< [tunnel] road
@@ -46,11 +81,17 @@ struct Campaign {
   std::optional<double> wheelbase;              ///< [reference] wheelbase, if not the one of the wheels
 
   std::vector<double> speeds;                   ///< [runs] speeds
+  std::vector<double> reynolds_numbers;         ///< [runs] reynolds: turned into speeds once the wheelbase is known
+  double yaw = 0;                               ///< [runs] yaw, rad; positive: air from the left, so that CY > 0
+  bool crosswind = false;                       ///< [runs] yaw_kind: the road still comes from ahead
 
   struct Variant {
     std::string name;
     std::vector<std::filesystem::path> add;
     std::vector<std::string> remove;            ///< part names
+    std::vector<std::string> shapes;            ///< names of [[shape]]
+    std::vector<Change> changes;                ///< [[variant.change]], in order
+    Ride ride;                                  ///< [variant.ride], on top of [ride]
   };
   std::vector<Variant> variants;                ///< the first is the baseline
 };

@@ -6,19 +6,14 @@
 
 #include <dunefield/balance/frontal_area.hpp>
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/surface_file.hpp>
+#include <dunefield/campaign/changes.hpp>
+#include <dunefield/geometry/symmetry.hpp>
 
 namespace dunefield {
 namespace {
 
 constexpr double blockage_warning = 0.02;
 constexpr double contact_mismatch = 0.05;  // of the tread's speed at the road
-
-Vec3 axis_of(const std::string& text) {
-  Vec3 v;
-  v[text[1] - 'x'] = text[0] == '-' ? -1 : 1;
-  return v;
-}
 
 std::uint64_t fingerprint_of(const Surface& s) {
   std::uint64_t h = 1469598103934665603ull;  // FNV-1a
@@ -33,26 +28,21 @@ std::uint64_t fingerprint_of(const Surface& s) {
   return h;
 }
 
-Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Surface& base) {
-  Surface s = base;
-  if (!v.remove.empty()) {
-    std::vector<bool> keep(s.part_names.size(), true);
-    for (const auto& name : v.remove) {
-      const int p = s.find_part(name);
-      if (p < 0) throw InputError(fmt::format("variant '{}' removes part '{}', which does not exist", v.name, name), c.file.string(), "check the part's name with inspect");
-      keep[static_cast<std::size_t>(p)] = false;
-    }
-    s = select_parts(s, keep);
-    if (s.size() == 0) throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(), "leave one");
-  }
-  if (!v.add.empty()) append(s, read_oriented(c, v.add));
-  return s;
-}
-
-std::vector<Wheel> wheels_of(const Campaign& c, const Surface& s) {
-  if (c.wheel_parts.empty()) return c.find_wheels ? find_wheels(s) : std::vector<Wheel>{};
+/// Finds, cuts out or takes the named wheels; wheels hidden in larger parts become parts.
+std::vector<Wheel> wheels_of(const Campaign& c, Surface& s, const Vec3& shift, Findings& findings) {
   std::vector<Wheel> wheels;
+  const std::string where = c.file.string() + " (wheel)";
+  for (const GivenWheel& g : c.given_wheels) {
+    Wheel w = g.wheel;
+    w.centre = w.centre * c.scale + shift, w.radius *= c.scale, w.width *= c.scale;
+    cut_out_wheel(s, w, g.from_part, where);
+    wheels.push_back(w);
+  }
   for (const auto& name : c.wheel_parts) wheels.push_back(named_wheel(s, name, c.file.string() + " (wheels.parts)"));
+  if (!c.find_wheels) return wheels;
+  findings.append(separate_wheels(s));
+  for (const Wheel& w : find_wheels(s))
+    if (std::none_of(wheels.begin(), wheels.end(), [&](const Wheel& known) { return known.part == w.part; })) wheels.push_back(w);
   return wheels;
 }
 
@@ -67,7 +57,8 @@ Vec3 placement_shift(const Campaign& c, const Surface& base, Findings& findings)
   }
   Surface placed = base;
   translate(placed, shift);
-  const std::vector<Wheel> wheels = wheels_of(c, placed);
+  Findings unsaid;  // each variant says it again
+  const std::vector<Wheel> wheels = wheels_of(c, placed, shift, unsaid);
   if (wheelbase_of(wheels) > 0) {
     double lo = 1e300, hi = -1e300;
     for (const Wheel& w : wheels) lo = std::min(lo, w.centre.x), hi = std::max(hi, w.centre.x);
@@ -101,39 +92,46 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
   if (!front.empty() && !rear.empty() && front.hi.z > rear.hi.z + 0.25 * size.z)
     findings.warn("the end taken as the nose is taller than the tail: the stream may come from behind");
   if (s.campaign.rolling_road && base.wheels.empty()) findings.warn("the road moves but no wheels were found: nothing turns");
+  const double road = s.road_speed(s.campaign.speeds.front());
   for (const Wheel& w : base.wheels) {
-    const double mismatch = std::abs(w.radius / w.loaded_radius() - 1);
-    if (mismatch > contact_mismatch)
+    if (std::abs(w.radius / w.loaded_radius() - 1) > contact_mismatch)
       throw InputError(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is {:.3f} m: the tread would miss the road's speed by {:.0f} %", w.part,
-                                   w.loaded_radius(), w.radius, 100 * mismatch), "wheels", "place the vehicle on its tyres, or name the wheels");
-    const double v = s.road_speed(s.campaign.speeds.front());
-    if (s.campaign.wheels_turn && v > 0)
-      findings.note(fmt::format("'{}': axle {:.3f} m above the road, turns at {:.1f} rad/s, so that its tread at the road moves rearward at {:.2f} m/s", w.part,
-                                w.loaded_radius(), norm(w.spin(v)), cross(w.spin(v), Vec3{0, 0, -w.loaded_radius()}).x));
+                                   w.loaded_radius(), w.radius, 100 * std::abs(w.radius / w.loaded_radius() - 1)), "wheels", "place the vehicle on its tyres, or name the wheels");
+    if (!s.campaign.wheels_turn || !(road > 0)) continue;
+    check_spin(w, w.spin(road), road, "wheels");
+    findings.note(fmt::format("'{}': axle {:.3f} m above the road, turns at {:.1f} rad/s, so that its tread at the road moves rearward at {:.2f} m/s", w.part, w.loaded_radius(),
+                              norm(w.spin(road)), tread_speed(w, w.spin(road))));
   }
+}
+
+void check_sides(const CampaignSetup& s, Findings& findings) {
+  if (!s.campaign.tunnel.half) return;
+  const Surface& v = s.variants.front().vehicle;
+  const Asymmetry a = asymmetry(v, RayScene(v), 1);
+  constexpr double tolerated = 2e-3;  // of the width
+  if (a.largest > tolerated * bounds(v).size().y)
+    findings.warn(fmt::format("half model, but the two sides differ by up to {:.1f} mm ({:.2f} mm on average), most at ({:.3f}, {:.3f}, {:.3f}) m", 1000 * a.largest, 1000 * a.mean, a.place.x,
+                              a.place.y, a.place.z));
 }
 
 }  // namespace
 
-Surface read_oriented(const Campaign& c, const std::vector<std::filesystem::path>& files) {
-  Surface all;
-  for (const auto& file : files) append(all, read_surface(file));
-  const Vec3 rearward = -axis_of(c.nose), up = axis_of(c.up), right = cross(up, rearward);
-  for (Vec3& p : all.points) p = Vec3{dot(p, rearward), dot(p, right), dot(p, up)} * (c.unit * c.scale);
-  return all;
-}
-
 CampaignSetup prepare(const Campaign& c) {
   CampaignSetup s;
   s.campaign = c;
-  const Surface base = read_oriented(c, c.surfaces);
+  const Surface base = base_surface(c);
   const Vec3 shift = placement_shift(c, base, s.findings);
   for (const auto& v : c.variants) {
     PlacedVariant p;
     p.name = v.name;
-    p.vehicle = variant_surface(c, v, base);
+    Findings said;
+    p.vehicle = variant_surface(c, v, base, said);
     translate(p.vehicle, shift);
-    p.wheels = wheels_of(c, p.vehicle);
+    p.wheels = wheels_of(c, p.vehicle, shift, said);
+    const std::string where = c.file.string() + " (ride)";
+    apply_ride(p.vehicle, c.ride, p.wheels, where);
+    apply_ride(p.vehicle, v.ride, p.wheels, where);
+    for (const Finding& f : said) s.findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
     p.frontal_area = frontal_area(p.vehicle);
     p.fingerprint = fingerprint_of(p.vehicle);
     s.vehicle_bounds.include(bounds(p.vehicle));
@@ -153,6 +151,12 @@ CampaignSetup prepare(const Campaign& c) {
   s.blockage = first.frontal_area / (section.y * section.z * (c.tunnel.half ? 2 : 1));
   if (s.blockage > blockage_warning)
     s.findings.warn(fmt::format("blockage is {:.1f} %: the walls squeeze the stream; above 2 % drag comes out too high", 100 * s.blockage));
+  for (const double re : c.reynolds_numbers) {
+    const double v = re * c.air.kinematic_viscosity / s.reference_length;
+    s.campaign.speeds.push_back(v);
+    s.findings.note(fmt::format("Reynolds number {:.3g} on {:.3f} m is {:.2f} m/s ({:.1f} km/h)", re, s.reference_length, v, 3.6 * v));
+    if (v > 100) s.findings.warn(fmt::format("{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed", v));
+  }
   if (c.road_speed && c.rolling_road)
     for (const double v : c.speeds)
       if (std::abs(*c.road_speed / v - 1) > 1e-6)
@@ -160,6 +164,7 @@ CampaignSetup prepare(const Campaign& c) {
   if (!c.rolling_road) s.findings.warn("the road is fixed: drag and lift are not those on the road");
   if (!c.wheels_turn) s.findings.warn("the wheels stand still");
   check_shape(s, s.findings);
+  check_sides(s, s.findings);
   for (PlacedVariant& p : s.variants) {
     p.mesh = mesh_recipe(c.recipe, s.vehicle_bounds, c.file.string());
     if (c.surface_size) {
@@ -173,7 +178,11 @@ CampaignSetup prepare(const Campaign& c) {
     p.mesh.boxes.insert(p.mesh.boxes.end(), c.boxes.begin(), c.boxes.end());
     p.mesh.half = c.tunnel.half;
     for (const Wheel& w : p.wheels) p.mesh.standing_parts.push_back(w.part);
+    p.mesh.sheet_parts = c.sheets;
   }
+  for (const auto& part : c.sheets)
+    if (std::none_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; }))
+      throw InputError("part '" + part + "' is named as a sheet, but no variant has it", c.file.string() + " (vehicle.sheets)", "check its name");
   for (const auto& [part, size] : c.part_size) {
     (void)size;
     const bool known = std::any_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; });
@@ -192,13 +201,17 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   lines.push_back(fmt::format("reference  area {:.4f} m2{}, length {:.3f} m", s.reference_area, c.frontal_area ? " (given)" : " (computed frontal area)", s.reference_length));
   lines.push_back(fmt::format("tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %", t.x, t.y * (c.tunnel.half ? 2 : 1), t.z,
                               c.tunnel.half ? ", one half computed and mirrored" : "", 100 * s.blockage));
+  if (c.yaw != 0)
+    lines.push_back(fmt::format("yaw        {:+.2f} deg, air from the {}: {}", 57.29577951308232 * c.yaw, c.yaw > 0 ? "left" : "right",
+                                c.crosswind ? "crosswind, the road comes from ahead" : "the vehicle is turned in the tunnel, the road moves with the stream"));
+  if (!c.ride.none()) lines.push_back(fmt::format("ride       {:+.1f} mm front, {:+.1f} mm rear, pitch {:+.2f} deg nose up", 1000 * c.ride.front, 1000 * c.ride.rear, 57.29577951308232 * c.ride.pitch));
   lines.push_back(fmt::format("road       {}", c.rolling_road ? (c.road_speed ? fmt::format("rolling at {:.2f} m/s", *c.road_speed) : "rolling with the stream") : "fixed"));
   lines.push_back(fmt::format("wheels     {} {}", base.wheels.size(), base.wheels.empty() ? "" : c.wheels_turn ? "turning with the road" : "standing still"));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", c.air.density, c.air.kinematic_viscosity));
   lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe, 1000 * base.mesh.surface_size));
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", c.flow.turbulence == TurbulenceModel::sst ? "k-omega SST with wall functions" : "laminar", c.iterations));
   std::string speeds;
-  for (const double u : c.speeds)
+  for (const double u : s.campaign.speeds)
     speeds += fmt::format("{}{:.0f} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u, u * v.x / c.air.kinematic_viscosity);
   lines.push_back(fmt::format("runs       {} variant{} at {}", s.variants.size(), s.variants.size() == 1 ? "" : "s", speeds));
   return lines;
@@ -210,21 +223,30 @@ FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double 
   fc.options = s.campaign.flow;
   fc.reference_speed = speed;
   fc.reference_length = s.vehicle_bounds.size().x;
-  fc.initial_velocity = {speed, 0, 0};
-  const double road = s.road_speed(speed);
+  // Positive yaw: the air comes from the left and goes to the right. A vehicle turned in the tunnel has its road turned with the stream.
+  const Vec3 stream = Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * speed;
+  fc.initial_velocity = stream;
+  const double road = s.road_speed(speed), road_ahead = road * std::cos(s.campaign.yaw);
+  const Vec3 road_velocity = s.campaign.crosswind ? Vec3{road_ahead, 0, 0} : Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * road;
   for (const auto& patch : patches) {
     BoundaryCondition bc;
     switch (patch.kind) {
-      case PatchKind::inflow: bc.kind = BoundaryKind::stream, bc.velocity = {speed, 0, 0}; break;
+      case PatchKind::inflow: bc.kind = BoundaryKind::stream, bc.velocity = stream; break;
       case PatchKind::outflow: bc.kind = BoundaryKind::outflow; break;
       case PatchKind::side:
+        if (stream.y != 0) {
+          const bool windward = (patch.name == "left wall") == (stream.y > 0);
+          bc.kind = windward ? BoundaryKind::stream : BoundaryKind::outflow;
+          if (windward) bc.velocity = stream;
+        }
+        break;
       case PatchKind::roof:
       case PatchKind::centre_plane: bc.kind = BoundaryKind::slip; break;
-      case PatchKind::road: bc.kind = BoundaryKind::wall, bc.velocity = {road, 0, 0}; break;
+      case PatchKind::road: bc.kind = BoundaryKind::wall, bc.velocity = road_velocity; break;
       case PatchKind::part:
         bc.kind = BoundaryKind::wall;
         for (const Wheel& w : variant.wheels)
-          if (w.part == patch.name && s.campaign.wheels_turn) bc.spin = w.spin(road), bc.spin_centre = w.centre;
+          if (w.part == patch.name && s.campaign.wheels_turn) bc.spin = w.spin(road_ahead), bc.spin_centre = w.centre;
         break;
     }
     fc.conditions.push_back(bc);

@@ -45,7 +45,4 @@ std::vector<std::string> describe(const CampaignSetup& setup);
 /// Conditions for the patches of a mesh of this variant at a speed.
 FlowCase make_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const std::vector<FlowMesh::BoundaryPatch>& patches);
 
-/// Reads STL files of one unit and turns them so that the nose points to -x and up is +z; no shift.
-Surface read_oriented(const Campaign& campaign, const std::vector<std::filesystem::path>& files);
-
 }  // namespace dunefield

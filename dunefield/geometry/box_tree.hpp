@@ -6,6 +6,7 @@
 #include <vector>
 
 #include <dunefield/base/vec.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 
@@ -29,9 +30,9 @@ class BoxTree {
   /// Calls `visit(item)` for all items whose box touches `box`.
   template <class Visit>
   void overlapping(const SmallBox& box, const Visit& visit) const;
-  /// Items in the tree's order: neighbours in it are neighbours in space.
-  const std::vector<std::int32_t>& order() const { return order_; }
-
+  /// Calls `visit(i, j)` for all pairs i < j whose boxes touch, from all cores at once. @param boxes those the tree was built from
+  template <class Visit>
+  void touching_pairs(const std::vector<SmallBox>& boxes, const Visit& visit) const;
  private:
   static constexpr int width = 8;
   typedef float Float8 __attribute__((vector_size(32)));  // eight at once; GCC and Clang
@@ -70,6 +71,20 @@ void BoxTree::overlapping(const SmallBox& box, const Visit& visit) const {
       else visit(order_[static_cast<std::size_t>(child)]);
     }
   }
+}
+
+template <class Visit>
+void BoxTree::touching_pairs(const std::vector<SmallBox>& boxes, const Visit& visit) const {
+  // The items of one leaf ask together.
+  parallel_for((order_.size() + width - 1) / width, [&](std::size_t leaf) {
+    const std::size_t first = leaf * width, last = std::min(first + width, order_.size());
+    SmallBox around;
+    for (std::size_t n = first; n < last; ++n) around.include(boxes[static_cast<std::size_t>(order_[n])]);
+    overlapping(around, [&](std::int32_t j) {
+      for (unsigned lanes = touching(nodes_[leaf], boxes[static_cast<std::size_t>(j)]); lanes; lanes &= lanes - 1)
+        if (const std::int32_t i = order_[first + static_cast<std::size_t>(std::countr_zero(lanes))]; i < j) visit(i, j);
+    });
+  }, 512);
 }
 
 }  // namespace dunefield

@@ -17,6 +17,19 @@ void add_place(std::vector<Vec3>& places, const Vec3& p) {
   if (places.size() < most_places) places.push_back(p);
 }
 
+/// Open and over-full edges; doubled facets do not count.
+void count_edges_of(const Surface& s, const Shells& shells, HealthReport& r) {
+  EdgeTable(s).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
+    const auto n = std::count_if(uses.begin(), uses.end(), [&](const EdgeTable::Use& u) { return !shells.doubled[static_cast<std::size_t>(u.triangle())]; });
+    r.open_edges += n == 1;
+    if (n > 2) {
+      ++r.non_manifold_edges;
+      add_place(r.non_manifold_places, 0.5 * (s.points[static_cast<std::size_t>(low)] + s.points[static_cast<std::size_t>(high)]));
+    }
+  });
+  if (r.open_edges) r.loops = open_loops(s, shells.doubled, shells.turned);
+}
+
 void count_slivers(const Surface& s, HealthReport& r) {
   for (std::size_t t = 0; t < s.size(); ++t) {
     double longest2 = 0;
@@ -48,39 +61,34 @@ std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f}) 
 HealthReport check_health(const Surface& s, const Progress& progress) {
   HealthReport r;
   const auto stage = [&](const char* name, double share) { progress.check(), progress(name, share); };
-  stage("edges", 0);
+  stage("orientation", 0);
+  const RayScene rays(s);
+  {
+    const Shells shells = find_shells(s, rays);
+    r.doubled_facets = shells.doubled_count, r.flipped_facets = shells.turned_count, r.sheet_facets = shells.sheet_count;
+    r.closed = shells.sheet_count == 0 && std::all_of(shells.shells.begin(), shells.shells.end(), [](const Shell& shell) { return shell.closed; });
+    const std::size_t every = shells.turned_count / most_places + 1;
+    std::size_t n = 0;
+    for (std::size_t t = 0; t < s.size(); ++t)
+      if (shells.turned[t] && n++ % every == 0) r.flipped_places.push_back(s.centroid(t));
+    stage("edges", 0.3);
+    count_edges_of(s, shells, r);
+    stage("thickness and gaps", 0.5);
+    r.widths = measure_widths(s, rays, shells);
+  }
+  count_slivers(s, r);
   const Pieces pieces = connected_pieces(s);
   r.pieces = pieces.count;
-  EdgeTable(s).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
-    r.open_edges += uses.size() == 1;
-    if (uses.size() > 2) {
-      ++r.non_manifold_edges;
-      add_place(r.non_manifold_places, 0.5 * (s.points[static_cast<std::size_t>(low)] + s.points[static_cast<std::size_t>(high)]));
-    }
-  });
-  if (r.open_edges) r.loops = open_loops(s);
-  count_slivers(s, r);
   find_stray_bits(s, pieces, r);
-  stage("crossings", 0.2);
+  stage("crossings", 0.6);
   {
     Crossings crossings = find_self_crossings(s, pieces);
     r.crossings_in_a_piece = crossings.within_piece;
     r.crossings_between_pieces = crossings.count - crossings.within_piece;
     r.crossing_places = std::move(crossings.places);
   }
-  stage("orientation", 0.5);
-  {
-    const RayScene rays(s);
-    const Shells shells = find_shells(s, rays);
-    r.doubled_facets = shells.doubled_count, r.flipped_facets = shells.turned_count, r.sheet_facets = shells.sheet_count;
-    r.closed = shells.sheet_count == 0 && std::all_of(shells.shells.begin(), shells.shells.end(), [](const Shell& shell) { return shell.closed; });
-    for (std::size_t t = 0; t < s.size() && r.flipped_places.size() < most_places; ++t)
-      if (shells.turned[t]) r.flipped_places.push_back(s.centroid(t));
-    stage("thickness and gaps", 0.8);
-    r.widths = measure_widths(s, rays, shells);
-    stage("symmetry", 0.9);
-    r.across = asymmetry(s, rays, 1);
-  }
+  stage("symmetry", 0.9);
+  r.across = asymmetry(s, rays, 1);
   stage("done", 1);
   return r;
 }

@@ -12,22 +12,22 @@ struct RimEdge {
   bool taken = false;
 };
 
-std::vector<RimEdge> rim_edges(const Surface& s, const std::vector<char>& left_out) {
+std::vector<RimEdge> rim_edges(const Surface& s, const std::vector<char>& left_out, const std::vector<char>& turned) {
   std::vector<RimEdge> rim;
   EdgeTable(s).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
     const EdgeTable::Use* only = nullptr;
     int n = 0;
     for (const auto& u : uses)
       if (left_out.empty() || !left_out[at(u.triangle())]) only = &u, ++n;
-    if (n == 1) rim.push_back(only->backward() ? RimEdge{high, low} : RimEdge{low, high});
+    if (n == 1) rim.push_back(only->backward() != (!turned.empty() && turned[at(only->triangle())]) ? RimEdge{high, low} : RimEdge{low, high});
   });
   return rim;
 }
 
 }  // namespace
 
-std::vector<EdgeLoop> open_loops(const Surface& s, const std::vector<char>& left_out) {
-  std::vector<RimEdge> rim = rim_edges(s, left_out);
+std::vector<EdgeLoop> open_loops(const Surface& s, const std::vector<char>& left_out, const std::vector<char>& turned) {
+  std::vector<RimEdge> rim = rim_edges(s, left_out, turned);
   std::sort(rim.begin(), rim.end(), [](const RimEdge& a, const RimEdge& b) { return a.from != b.from ? a.from < b.from : a.to < b.to; });
   const auto next_from = [&](int point) -> RimEdge* {
     auto it = std::lower_bound(rim.begin(), rim.end(), point, [](const RimEdge& e, int p) { return e.from < p; });

@@ -17,6 +17,7 @@ struct EdgeLoop {
 
 /// All loops of edges with one facet, the longest first.
 /// @param left_out per triangle, true for those that do not count; empty: none
-std::vector<EdgeLoop> open_loops(const Surface& surface, const std::vector<char>& left_out = {});
+/// @param turned per triangle, true for those whose other side is the outer one; empty: none
+std::vector<EdgeLoop> open_loops(const Surface& surface, const std::vector<char>& left_out = {}, const std::vector<char>& turned = {});
 
 }  // namespace dunefield

@@ -1,5 +1,8 @@
 #include <dunefield/geometry/obj.hpp>
 
+#include <algorithm>
+#include <fstream>
+
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
@@ -64,7 +67,25 @@ class ObjParser {
   std::vector<long long> ring_;
 };
 
+std::string one_line(std::string name) {
+  std::replace(name.begin(), name.end(), '\n', ' ');
+  return name;
+}
+
 }  // namespace
+
+void write_obj(const std::filesystem::path& file, const Surface& s) {
+  std::ofstream out(file, std::ios::binary);
+  if (!out) throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
+  for (const Vec3& p : s.points) out << fmt::format("v {:.6g} {:.6g} {:.6g}\n", p.x, p.y, p.z);
+  for (std::size_t part = 0; part < s.part_names.size(); ++part) {
+    out << "g " << one_line(s.part_names[part]) << '\n';
+    for (std::size_t t = 0; t < s.size(); ++t)
+      if (s.part_of[t] == static_cast<int>(part)) out << fmt::format("f {} {} {}\n", s.triangles[t][0] + 1, s.triangles[t][1] + 1, s.triangles[t][2] + 1);
+  }
+  out.close();
+  if (!out) throw OutputError("could not be written to its end", file.string(), "check the free space");
+}
 
 Surface read_obj(const std::filesystem::path& file) {
   InputFile input(file);

@@ -12,4 +12,7 @@ namespace dunefield {
 /// @throw InputError with the line
 Surface read_obj(const std::filesystem::path& file);
 
+/// Writes points once and one group per part. @throw OutputError
+void write_obj(const std::filesystem::path& file, const Surface& surface);
+
 }  // namespace dunefield

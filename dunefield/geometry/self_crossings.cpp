@@ -52,8 +52,8 @@ Crossings find_self_crossings(const Surface& s, const Pieces& pieces) {
   Crossings out;
   out.triangle.assign(s.size(), 0);
   std::mutex mutex;
-  const auto& order = tree.order();
-  const auto test = [&](std::size_t i, std::size_t j) {
+  const auto test = [&](std::int32_t first, std::int32_t second) {
+    const auto i = static_cast<std::size_t>(first), j = static_cast<std::size_t>(second);
     if (share_a_point(s, i, j)) return;
     const auto x = crossing_of(s, i, j);
     if (!x) return;
@@ -63,20 +63,7 @@ Crossings find_self_crossings(const Surface& s, const Pieces& pieces) {
     out.triangle[i] = out.triangle[j] = 1;
     if (out.places.size() < most_places) out.places.push_back(*x);
   };
-  // Neighbours in the tree's order ask together.
-  constexpr std::size_t group = 8;
-  parallel_for((order.size() + group - 1) / group, [&](std::size_t g) {
-    const std::size_t first = g * group, last = std::min(first + group, order.size());
-    SmallBox around;
-    for (std::size_t n = first; n < last; ++n) around.include(boxes[static_cast<std::size_t>(order[n])]);
-    tree.overlapping(around, [&](int other) {
-      const auto j = static_cast<std::size_t>(other);
-      for (std::size_t n = first; n < last; ++n) {
-        const auto i = static_cast<std::size_t>(order[n]);
-        if (i < j && boxes[i].touches(boxes[j])) test(i, j);
-      }
-    });
-  }, 512);
+  tree.touching_pairs(boxes, test);
   std::sort(out.places.begin(), out.places.end(), [](const Vec3& a, const Vec3& b) { return a.x != b.x ? a.x < b.x : a.y != b.y ? a.y < b.y : a.z < b.z; });
   return out;
 }

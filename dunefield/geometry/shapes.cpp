@@ -3,6 +3,7 @@
 #include <numbers>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/geometry/polygon.hpp>
 
 namespace dunefield {
 namespace {
@@ -92,6 +93,57 @@ Surface rounded_box(const std::string& part, const Box& box, double radius, int 
     }
   }
   return loft(part, rings);
+}
+
+Surface cylinder(const std::string& part, const Vec3& from, const Vec3& to, double radius, int segments) {
+  const double length = norm(to - from);
+  if (!(length > 0 && radius > 0)) throw InputError("a cylinder needs a length and a radius above zero", part, "check them");
+  return revolve(part, {{0, radius}, {length, radius}}, from, to - from, segments);
+}
+
+Surface plate(const std::string& part, const std::vector<Vec3>& line, const Vec3& extrusion, double thickness) {
+  if (line.size() < 2) throw InputError("a plate needs a line of at least two points", part, "add a point");
+  if (!(thickness > 0) || !(norm(extrusion) > 0)) throw InputError("a plate needs an extrusion and a thickness above zero", part, "check them");
+  // Normals at the corners: the mean of those of the neighbouring pieces, longer at bends so that the thickness stays.
+  const Vec3 along = unit(extrusion);
+  std::vector<Vec3> piece;
+  for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+    const Vec3 n = unit(cross(line[i + 1] - line[i], along));
+    if (!(norm(n) > 0)) throw InputError("a plate's line has a piece without length or along the extrusion", part, "check its points");
+    piece.push_back(n);
+  }
+  std::vector<std::vector<Vec3>> rings(2);
+  for (const int end : {0, 1})
+    for (const int side : {1, -1})
+      for (std::size_t k = 0; k < line.size(); ++k) {
+        const std::size_t i = side > 0 ? k : line.size() - 1 - k;
+        const Vec3 a = piece[i == 0 ? 0 : i - 1], b = piece[std::min(i, piece.size() - 1)], mean = unit(a + b);
+        const double stretch = 1 / std::max(0.3, dot(mean, a));
+        rings[static_cast<std::size_t>(end)].push_back(line[i] + extrusion * end + mean * (0.5 * side * thickness * stretch));
+      }
+  // Flat ends: the outline is cut into triangles, since a bent line's is not convex.
+  Surface s;
+  s.part_names = {part};
+  const int n = static_cast<int>(rings[0].size());
+  for (const auto& ring : rings) s.points.insert(s.points.end(), ring.begin(), ring.end());
+  std::vector<int> first, last;
+  for (int i = 0; i < n; ++i) {
+    const int j = (i + 1) % n;
+    s.triangles.push_back({i, j, n + j}), s.triangles.push_back({i, n + j, n + i});
+    first.push_back(n - 1 - i), last.push_back(n + i);
+  }
+  for (const auto& ring : {first, last})
+    for (const auto& t : triangulate(s.points, ring)) s.triangles.push_back(t);
+  s.part_of.assign(s.size(), 0);
+  turn_outward(s);
+  return s;
+}
+
+Surface mirrored(const Surface& surface) {
+  Surface s = surface;
+  for (Vec3& p : s.points) p.y = -p.y;
+  for (auto& t : s.triangles) std::swap(t[1], t[2]);
+  return s;
 }
 
 Surface sphere(const std::string& part, const Vec3& centre, double radius, int segments) {

@@ -24,6 +24,16 @@ Surface revolve(const std::string& part, const std::vector<std::array<double, 2>
 /// @param per_quarter segments on a quarter circle of the rounding
 Surface rounded_box(const std::string& part, const Box& box, double radius, int per_quarter = 6);
 
+/// A cylinder with flat ends about the axis from `from` to `to`.
+Surface cylinder(const std::string& part, const Vec3& from, const Vec3& to, double radius, int segments = 48);
+
+/// A plate: a polyline (at least two points), moved by `extrusion`, with a thickness, half of it on each side.
+/// @throw InputError
+Surface plate(const std::string& part, const std::vector<Vec3>& line, const Vec3& extrusion, double thickness);
+
+/// The surface mirrored at the plane y = 0, still outward.
+Surface mirrored(const Surface& surface);
+
 /// A sphere as a body of revolution.
 Surface sphere(const std::string& part, const Vec3& centre, double radius, int segments);
 

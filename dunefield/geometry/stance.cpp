@@ -1,5 +1,7 @@
 #include <dunefield/geometry/stance.hpp>
 
+#include <array>
+
 #include <fmt/format.h>
 
 #include <dunefield/geometry/symmetry.hpp>
@@ -27,14 +29,22 @@ double flat_end(const Surface& s, const Box& box, int axis, bool positive) {
   return sum;
 }
 
-/// Extent along `up` of the outermost tenth at an end, from the far side of `up`.
+/// Height, from the far side of `up`, under which nearly all of the surface of the outermost tenth at an end lies: bits of noise above do not count.
 double end_height(const Surface& s, const Box& box, int axis, bool positive, int up, bool up_positive) {
-  double reach = 0;
-  for (const Vec3& p : s.points) {
-    const double share = (p[axis] - box.lo[axis]) / box.size()[axis];
-    if (positive ? share > 0.9 : share < 0.1) reach = std::max(reach, up_positive ? p[up] - box.lo[up] : box.hi[up] - p[up]);
+  std::vector<std::array<double, 2>> height;  // with its area
+  double total = 0;
+  for (std::size_t t = 0; t < s.size(); ++t) {
+    const Vec3 c = s.centroid(t);
+    const double share = (c[axis] - box.lo[axis]) / box.size()[axis];
+    if (positive ? share <= 0.88 : share >= 0.12) continue;
+    height.push_back({up_positive ? c[up] - box.lo[up] : box.hi[up] - c[up], norm(s.area_vector(t))});
+    total += height.back()[1];
   }
-  return reach;
+  std::sort(height.begin(), height.end());
+  double below = 0;
+  for (const auto& [h, area] : height)
+    if ((below += area) > 0.93 * total) return h;
+  return 0;
 }
 
 /// Every so many triangles, for a first impression of a large surface.
@@ -80,24 +90,26 @@ int find_across(const Surface& all, const Box& box, Stance& stance) {
   return 1;
 }
 
-bool find_up(const Surface& s, int across, int up, Stance& stance) {
-  std::size_t wheels[2] = {0, 0};
-  const bool worth_it = anything_round(s, connected_pieces(s), 3 - across - up, up);
-  for (const int positive : {0, 1}) {
-    if (!worth_it) break;
-    Surface turned = s;
-    const int along = 3 - across - up;
-    turn_upright(turned, axis_name(along, false), axis_name(up, positive));
-    separate_wheels(turned);
-    wheels[positive] = find_wheels(turned).size();
+/// The axis and sense of up on which most wheels stand; without wheels the axis given, upward.
+void find_up(const Surface& s, int across, int& along, int& up, bool& positive, Stance& stance) {
+  const Vec3 size = bounds(s).size();
+  const Pieces pieces = connected_pieces(s);
+  std::size_t most = 0;
+  const int axes[2] = {up, along};
+  for (const int axis : axes) {
+    const int other = 3 - across - axis;
+    constexpr double tallest = 1.3;  // height over length of any road vehicle
+    if (size[axis] > tallest * size[other] || !anything_round(s, pieces, other, axis)) continue;
+    for (const bool sense : {true, false}) {
+      Surface turned = s;
+      turn_upright(turned, axis_name(other, false), axis_name(axis, sense));
+      separate_wheels(turned);
+      const std::size_t wheels = find_wheels(turned).size();
+      if (wheels > most) most = wheels, up = axis, along = other, positive = sense;
+    }
   }
-  if (wheels[0] != wheels[1]) {
-    const bool positive = wheels[1] > wheels[0];
-    stance.reasons.push_back(fmt::format("{} is up: {} wheels then stand on the road", axis_name(up, positive), wheels[positive]));
-    return positive;
-  }
-  stance.reasons.push_back(fmt::format("no wheels tell which way is up: {} is taken", axis_name(up, true)));
-  return true;
+  stance.reasons.push_back(most ? fmt::format("{} is up: {} wheels then stand on the road", axis_name(up, positive), most)
+                                : fmt::format("no wheels tell which way is up: {} is taken", axis_name(up, positive)));
 }
 
 }  // namespace
@@ -126,10 +138,21 @@ Stance guess_stance(const Surface& s) {
   const int across = find_across(s, box, stance);
   int along = across == 0 ? 1 : 0, up = 3 - across - along;
   if (up != 2 ? size[up] > 0.8 * size[along] : size[up] > size[along]) std::swap(along, up);  // z is up when both would do
-  const bool up_positive = find_up(s, across, up, stance);
+  bool up_positive = true;
+  find_up(s, across, along, up, up_positive, stance);
   double votes = 0;  // for the nose at the low end of the axis
   const double low = end_height(s, box, along, false, up, up_positive), high = end_height(s, box, along, true, up, up_positive);
-  if (std::abs(low - high) > 0.1 * size[up]) {
+  const double narrow = 0.45;  // width over length of a two-wheeler with its rider
+  if (size[across] < narrow * size[along] && size[up] > 0.7 * size[along]) {
+    // On a two-wheeler the rider's head is ahead of the middle.
+    double sum = 0, weight = 0;
+    for (std::size_t t = 0; t < s.size(); ++t) {
+      const Vec3 c = s.centroid(t);
+      const double height = up_positive ? c[up] - box.lo[up] : box.hi[up] - c[up], area = norm(s.area_vector(t));
+      if (height > 0.88 * size[up]) sum += area * (c[along] - box.centre()[along]), weight += area;
+    }
+    if (weight > 0) votes += sum < 0 ? 2 : -2, stance.reasons.push_back(fmt::format("what is highest, a rider's head, is nearer to the {} end", axis_name(along, sum > 0)));
+  } else if (std::abs(low - high) > 0.1 * size[up]) {
     votes += low < high ? 2 : -2;
     stance.reasons.push_back(fmt::format("the {} end is the lower one", axis_name(along, low > high)));
   }

@@ -131,6 +131,10 @@ Surface SurfaceBuilder::finish() {
   if (given_ == 0) throw InputError("holds no triangles", file_.string(), "export the surface again");
   if (surface_.size() == 0) throw InputError("all triangles have two corners at the same place", file_.string(), "check the export's number format");
   if (!(total_area(surface_) > 0)) throw InputError("no triangle has an area", file_.string(), "check the export's number format");
+  // Parts that got no facets are dropped.
+  std::vector<bool> used(surface_.part_names.size(), false);
+  for (const int p : surface_.part_of) used[static_cast<std::size_t>(p)] = true;
+  if (std::find(used.begin(), used.end(), false) != used.end()) surface_ = select_parts(surface_, used);
   surface_.points.shrink_to_fit();
   surface_.triangles.shrink_to_fit();
   surface_.part_of.shrink_to_fit();

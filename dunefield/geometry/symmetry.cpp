@@ -1,5 +1,6 @@
 #include <dunefield/geometry/symmetry.hpp>
 
+#include <dunefield/geometry/nearest_tree.hpp>
 #include <dunefield/geometry/sampling.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -27,6 +28,22 @@ Asymmetry about(const Surface& s, const std::vector<SurfaceSample>& samples, con
   return a;
 }
 
+/// The same by the nearest point, which rays miss where the surface bends away.
+void measure_again(const Surface& s, const std::vector<SurfaceSample>& samples, int axis, Asymmetry& a) {
+  const NearestTree nearest(s);
+  std::vector<double> distance(samples.size());
+  parallel_for(samples.size(), [&](std::size_t i) {
+    Vec3 p = samples[i].point;
+    p[axis] = 2 * a.plane - p[axis];
+    distance[i] = nearest.nearest(p, 1e6).distance;
+  }, 64);
+  a.mean = a.largest = 0;
+  for (std::size_t i = 0; i < samples.size(); ++i) {
+    a.mean += distance[i] / static_cast<double>(samples.size());
+    if (distance[i] > a.largest) a.largest = distance[i], a.place = samples[i].point;
+  }
+}
+
 }  // namespace
 
 Asymmetry asymmetry(const Surface& s, const RayScene& rays, int axis, std::size_t wanted) {
@@ -37,7 +54,10 @@ Asymmetry asymmetry(const Surface& s, const RayScene& rays, int axis, std::size_
   for (const auto& p : samples) mean += p.point[axis] / static_cast<double>(samples.size());
   const double reach = 0.25 * norm(box.size());
   const Asymmetry by_box = about(s, samples, rays, axis, box.centre()[axis], reach), by_area = about(s, samples, rays, axis, mean, reach);
-  return by_box.mean <= by_area.mean ? by_box : by_area;
+  Asymmetry a = by_box.mean <= by_area.mean ? by_box : by_area;
+  constexpr std::size_t affordable = 2'000'000;
+  if (s.size() <= affordable) measure_again(s, samples, axis, a);
+  return a;
 }
 
 }  // namespace dunefield

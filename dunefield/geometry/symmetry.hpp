@@ -13,8 +13,8 @@ struct Asymmetry {
   Vec3 place;          ///< of the largest
 };
 
-/// Mirrors points of the surface at a plane across an axis (0, 1, 2: x, y, z) and measures how far along the mirrored normal the
-/// surface lies from them.
+/// Mirrors points of the surface at a plane across an axis (0, 1, 2: x, y, z) and measures their distance from it (over two million
+/// triangles: along the mirrored normal).
 Asymmetry asymmetry(const Surface& surface, const RayScene& rays, int axis, std::size_t samples = 4000);
 
 }  // namespace dunefield

@@ -205,7 +205,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   MeshResult result;
   const Sizing sizing(vehicle, options);
   const double h = options.surface_size;
-  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h);
+  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h, numbers_of(vehicle, options.sheet_parts));
   Octree octree = make_octree(tunnel, options, sizing.smallest());
   progress("octree", 0);
   octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, progress);

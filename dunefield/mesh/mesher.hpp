@@ -30,6 +30,7 @@ struct MeshOptions {
   double box_margin_cells = 2;           ///< cells beyond a refined box before the next doubling
   std::vector<RefinedBox> boxes;         ///< wake, under-floor and the user's own
   std::vector<std::string> standing_parts;  ///< parts on the road (wheels): get a plinth
+  std::vector<std::string> sheet_parts;     ///< parts with air on both sides of their facets; others are recognised by visibility
   double plinth_cells = 0.7;             ///< plinth height in surface leaves; must not fall on a lattice plane
   bool half = false;                     ///< centre plane at y = 0
   Vec3 lattice_shift;                    ///< moves the lattice, in surface leaves, along x and z; for measuring mesh scatter

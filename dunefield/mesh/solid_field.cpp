@@ -16,11 +16,18 @@ std::vector<int> numbers(const std::vector<bool>& keep) {
   return out;
 }
 
+/// For each of some parts of the vehicle: is it a sheet?
+std::vector<char> sheet_flags(const std::vector<int>& parts, const std::vector<int>& sheets) {
+  std::vector<char> out;
+  for (const int p : parts) out.push_back(std::find(sheets.begin(), sheets.end(), p) != sheets.end());
+  return out;
+}
+
 }  // namespace
 
-SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height)
-    : body_(select_parts(vehicle, flags(vehicle, plinth_parts, false))),
-      standing_(select_parts(vehicle, flags(vehicle, plinth_parts, true))),
+SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, const std::vector<int>& sheet_parts)
+    : body_(select_parts(vehicle, flags(vehicle, plinth_parts, false)), sheet_flags(numbers(flags(vehicle, plinth_parts, false)), sheet_parts)),
+      standing_(select_parts(vehicle, flags(vehicle, plinth_parts, true)), sheet_flags(numbers(flags(vehicle, plinth_parts, true)), sheet_parts)),
       body_parts_(numbers(flags(vehicle, plinth_parts, false))),
       standing_parts_(numbers(flags(vehicle, plinth_parts, true))),
       plinth_height_(plinth_height) {}

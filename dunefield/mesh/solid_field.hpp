@@ -12,7 +12,8 @@ class SolidField {
  public:
   /// @param vehicle placed surface
   /// @param plinth_parts parts that stand on the road: below `plinth_height` they continue straight down
-  SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height);
+  /// @param sheet_parts parts with air on both sides
+  SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, const std::vector<int>& sheet_parts = {});
 
   struct Crossing {
     Vec3 point;

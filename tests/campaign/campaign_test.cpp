@@ -99,7 +99,7 @@ TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
 }
 
 TEST_F(CampaignFile, ALiftedWheelIsRefused) {
-  const auto van = garage::write_marram(folder_ / "van");
+  const auto van = garage::write_demo("marram", folder_ / "van");
   std::string text = read_text(van);
   Surface s = read_stl(folder_ / "van" / "marram.stl");
   for (std::size_t t = 0; t < s.size(); ++t)

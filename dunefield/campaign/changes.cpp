@@ -1,0 +1,149 @@
+#include <dunefield/campaign/changes.hpp>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/mending.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stance.hpp>
+#include <dunefield/geometry/surface_file.hpp>
+
+namespace dunefield {
+namespace {
+
+std::vector<bool> all_but(const Surface& s, int part) {
+  std::vector<bool> keep(s.part_names.size(), true);
+  keep[static_cast<std::size_t>(part)] = false;
+  return keep;
+}
+
+Surface only(const Surface& s, int part) {
+  std::vector<bool> keep(s.part_names.size(), false);
+  keep[static_cast<std::size_t>(part)] = true;
+  Surface out = select_parts(s, keep);
+  drop_unused_points(out);
+  return out;
+}
+
+void add_shapes(const Campaign& c, const std::vector<std::string>& names, Surface& s, const std::string& whose) {
+  for (const auto& name : names) {
+    const auto it = std::find_if(c.shapes.begin(), c.shapes.end(), [&](const Surface& shape) { return shape.part_names[0] == name; });
+    if (it == c.shapes.end()) throw InputError(fmt::format("{} names the shape '{}', which no [[shape]] describes", whose, name), c.file.string(), "check its name");
+    if (s.find_part(name) >= 0) throw InputError(fmt::format("{} adds the shape '{}', but there is already a part of that name", whose, name), c.file.string(), "rename it");
+    Surface shape = *it;
+    scale(shape, c.scale);
+    append(s, shape);
+  }
+}
+
+void close_opening(Surface& s, const Change& change, double model_scale, Findings& findings) {
+  const Vec3 near = change.vector * model_scale;
+  const auto loops = open_loops(s);
+  const EdgeLoop* best = nullptr;
+  double least = 1e300;
+  for (const EdgeLoop& loop : loops)
+    for (const int p : loop.points)
+      if (const double d = norm(s.points[static_cast<std::size_t>(p)] - near); loop.closed && d < least) least = d, best = &loop;
+  if (!best) throw InputError("there is no open loop to close", change.where, "see inspect for the openings");
+  patch_loop(s, *best, change.name);
+  findings.note(fmt::format("an opening {:.3f} m across, {:.3f} m from the place named, is closed by the part '{}'", best->size, least, change.name));
+}
+
+void apply(Surface& s, const Change& change, const Campaign& c, Findings& findings) {
+  if (change.kind == Change::Kind::close) return close_opening(s, change, c.scale, findings);
+  if (change.kind == Change::Kind::open) {
+    std::size_t kept = 0;
+    const Box region{change.region.lo * c.scale, change.region.hi * c.scale};
+    for (std::size_t t = 0; t < s.size(); ++t) {
+      const bool out = region.contains(s.centroid(t)) && (change.part.empty() || s.part_names[static_cast<std::size_t>(s.part_of[t])] == change.part);
+      if (!out) s.triangles[kept] = s.triangles[t], s.part_of[kept++] = s.part_of[t];
+    }
+    if (kept == s.size()) throw InputError("no facet lies in the region to open", change.where, "check its corners");
+    findings.note(fmt::format("{} facets taken away to open a region", s.size() - kept));
+    s.triangles.resize(kept), s.part_of.resize(kept);
+    return;
+  }
+  const int part = s.find_part(change.part);
+  if (part < 0) throw InputError("there is no part named '" + change.part + "'", change.where, "check the part's name with inspect");
+  Surface own = only(s, part);
+  const Vec3 about = change.about ? *change.about * c.scale : bounds(own).centre();
+  switch (change.kind) {
+    case Change::Kind::move: translate(own, change.vector * c.scale); break;
+    case Change::Kind::turn: rotate(own, about, change.vector, change.amount); break;
+    case Change::Kind::scale:
+      for (Vec3& p : own.points) p = about + (p - about) * change.amount;
+      break;
+    case Change::Kind::mirror: {
+      Surface image = mirrored(own);
+      if (!change.copy) own = image;
+      else append(own, image);
+      break;
+    }
+    case Change::Kind::replace: {
+      own = read_oriented(c, {change.file});
+      own.part_names = {change.part};
+      std::fill(own.part_of.begin(), own.part_of.end(), 0);
+      break;
+    }
+    default: break;
+  }
+  s = select_parts(s, all_but(s, part));
+  append(s, own);
+}
+
+}  // namespace
+
+Surface read_oriented(const Campaign& c, const std::vector<std::filesystem::path>& files) {
+  Surface all;
+  for (const auto& file : files) append(all, read_surface(file));
+  turn_upright(all, c.nose, c.up);
+  scale(all, c.unit * c.scale);
+  return all;
+}
+
+Surface base_surface(const Campaign& c) {
+  Surface s = read_oriented(c, c.surfaces);
+  add_shapes(c, c.shapes_of_vehicle, s, "the vehicle");
+  return s;
+}
+
+Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Surface& base, Findings& findings) {
+  Surface s = base;
+  if (!v.remove.empty()) {
+    std::vector<bool> keep(s.part_names.size(), true);
+    for (const auto& name : v.remove) {
+      const int p = s.find_part(name);
+      if (p < 0) throw InputError(fmt::format("variant '{}' removes part '{}', which does not exist", v.name, name), c.file.string(), "check the part's name with inspect");
+      keep[static_cast<std::size_t>(p)] = false;
+    }
+    s = select_parts(s, keep);
+    if (s.size() == 0) throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(), "leave one");
+  }
+  if (!v.add.empty()) append(s, read_oriented(c, v.add));
+  add_shapes(c, v.shapes, s, "variant '" + v.name + "'");
+  for (const Change& change : v.changes) apply(s, change, c, findings);
+  drop_unused_points(s);
+  return s;
+}
+
+void apply_ride(Surface& s, const Ride& ride, const std::vector<Wheel>& wheels, const std::string& where) {
+  if (ride.none()) return;
+  const double wheelbase = wheelbase_of(wheels);
+  if (!(wheelbase > 0) && (ride.front != ride.rear || ride.pitch != 0)) throw InputError("a pitch or ride heights need two axles, but they are not known", where, "name the wheels");
+  double front_axle = 1e300;
+  for (const Wheel& w : wheels) front_axle = std::min(front_axle, w.centre.x);
+  const double heave = 0.5 * (ride.front + ride.rear), nose_up = ride.pitch + (wheelbase > 0 ? std::atan2(ride.front - ride.rear, wheelbase) : 0);
+  const Vec3 middle{wheelbase > 0 ? front_axle + 0.5 * wheelbase : 0, 0, 0};
+  std::vector<char> stays(s.points.size(), 0);
+  for (const Wheel& w : wheels)
+    for (std::size_t t = 0; t < s.size(); ++t)
+      if (s.part_names[static_cast<std::size_t>(s.part_of[t])] == w.part)
+        for (const int c : s.triangles[t]) stays[static_cast<std::size_t>(c)] = 1;
+  Surface moved = s;
+  rotate(moved, middle, {0, 1, 0}, nose_up);
+  translate(moved, {0, 0, heave});
+  for (std::size_t i = 0; i < s.points.size(); ++i)
+    if (!stays[i]) s.points[i] = moved.points[i];
+}
+
+}  // namespace dunefield

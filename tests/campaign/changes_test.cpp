@@ -1,0 +1,152 @@
+// Shapes without CAD, what variants do to their parts, placement, wheels in numbers.
+#include <gtest/gtest.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/campaign/vehicle_setup.hpp>
+#include <dunefield/geometry/loops.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/stl.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+constexpr double degree = 3.14159265358979 / 180;
+
+/// A brick on four wheels, in millimetres, with a lid that can be lost.
+class Changes : public testing::Test {
+ protected:
+  Changes() {
+    Surface s = rounded_box("body", Box{{-1000, -400, 150}, {1000, 400, 800}}, 50);
+    for (const double x : {-600.0, 600.0})
+      for (const double y : {-300.0, 300.0}) append(s, cylinder("wheel " + std::to_string(int(x)) + std::to_string(int(y)), {x, y - 60, 148}, {x, y + 60, 148}, 150, 64));
+    append(s, rounded_box("fin", Box{{700, -10, 780}, {900, 10, 950}}, 0));
+    write_stl_ascii(folder_ / "brick.stl", s);
+    write_stl_ascii(folder_ / "other.stl", rounded_box("whatever", Box{{700, -30, 780}, {900, 30, 900}}, 0));
+  }
+  CampaignSetup setup(const std::string& more, const std::string& vehicle = "", const std::string& runs = "speeds = [\"90 km/h\"]\n") {
+    write_text(folder_ / "c.toml", "[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n" + vehicle + "[runs]\n" + runs + more);
+    return prepare(read_campaign(folder_ / "c.toml"));
+  }
+  std::string refusal(const std::string& more, const std::string& vehicle = "", const std::string& runs = "speeds = [\"90 km/h\"]\n") {
+    try {
+      setup(more, vehicle, runs);
+    } catch (const InputError& e) {
+      return e.what();
+    }
+    return "";
+  }
+  /// The part of that name in the only variant.
+  Surface part(const CampaignSetup& s, const std::string& name) {
+    const Surface& v = s.variants.at(0).vehicle;
+    std::vector<bool> keep;
+    for (const auto& n : v.part_names) keep.push_back(n == name);
+    return select_parts(v, keep);
+  }
+  TemporaryFolder folder_;
+  const std::string variant_ = "[[variant]]\nname = \"a\"\n";
+};
+
+TEST_F(Changes, PartsAreMovedTurnedScaledMirroredAndReplaced) {
+  const auto change = [&](const std::string& what) { return part(setup(variant_ + "[[variant.change]]\npart = \"fin\"\n" + what), "fin"); };
+  EXPECT_NEAR(bounds(change("move = [\"-100 mm\", \"0 m\", \"0 m\"]\n")).lo.x, 0.6, 1e-9);
+  const Surface turned = change("turn = \"90 deg\"\naxis = [0, 0, 1]\n");
+  EXPECT_NEAR(bounds(turned).size().y, 0.2, 1e-9);
+  EXPECT_NEAR(bounds(change("scale = 2\n")).size().x, 0.4, 1e-9);
+  EXPECT_NEAR(bounds(change("move = [\"0 m\", \"0.2 m\", \"0 m\"]\n[[variant.change]]\npart = \"fin\"\nmirror = \"copy\"\n")).lo.y, -0.21, 1e-9);
+  EXPECT_NEAR(bounds(change("replace = \"other.stl\"\n")).size().y, 0.06, 1e-9);
+  EXPECT_NE(refusal(variant_ + "[[variant.change]]\npart = \"tail\"\nscale = 2\n").find("no part named 'tail'"), std::string::npos);
+  EXPECT_NE(refusal(variant_ + "[[variant.change]]\npart = \"fin\"\nscale = 2\nmirror = \"copy\"\n").find("2 changes at once"), std::string::npos);
+}
+
+TEST_F(Changes, OpeningsAreOpenedAndClosed) {
+  const CampaignSetup open = setup(variant_ + "[[variant.change]]\nopen = [[\"-1.1 m\", \"-0.3 m\", \"0.3 m\"], [\"-0.95 m\", \"0.3 m\", \"0.6 m\"]]\n");
+  EXPECT_FALSE(open_loops(open.variants[0].vehicle).empty());
+  const CampaignSetup closed = setup(variant_ +
+                                     "[[variant.change]]\nopen = [[\"-1.1 m\", \"-0.3 m\", \"0.3 m\"], [\"-0.95 m\", \"0.3 m\", \"0.6 m\"]]\n"
+                                     "[[variant.change]]\nclose = [\"-1 m\", \"0 m\", \"0.5 m\"]\nname = \"grille cover\"\n");
+  EXPECT_TRUE(open_loops(closed.variants[0].vehicle).empty());
+  EXPECT_GE(closed.variants[0].vehicle.find_part("grille cover"), 0);
+}
+
+TEST_F(Changes, ShapesOfEveryKindAreClosedAndHaveTheirVolume) {
+  const std::string shapes =
+      "[[shape]]\nname = \"plate\"\nkind = \"plate\"\nline = [[\"0 m\", \"0 m\", \"1 m\"], [\"1 m\", \"0 m\", \"1 m\"], [\"1.5 m\", \"0 m\", \"1.5 m\"]]\nextrusion = [\"0 m\", \"0.5 m\", \"0 m\"]\nthickness = \"10 mm\"\n"
+      "[[shape]]\nname = \"box\"\nkind = \"box\"\nfrom = [\"0 m\", \"0 m\", \"1 m\"]\nto = [\"1 m\", \"0.1 m\", \"1.1 m\"]\nboth_sides = true\n"
+      "[[shape]]\nname = \"cylinder\"\nkind = \"cylinder\"\nfrom = [\"0 m\", \"0 m\", \"1 m\"]\nto = [\"1 m\", \"0 m\", \"1 m\"]\nradius = \"0.1 m\"\n"
+      "[[shape]]\nname = \"loft\"\nkind = \"loft\"\n[[shape.section]]\npoints = [[\"0 m\", \"0 m\", \"1 m\"], [\"0 m\", \"1 m\", \"1 m\"], [\"0 m\", \"0 m\", \"2 m\"]]\n"
+      "[[shape.section]]\npoints = [[\"1 m\", \"0 m\", \"1 m\"], [\"1 m\", \"1 m\", \"1 m\"], [\"1 m\", \"0 m\", \"2 m\"]]\n"
+      "[[shape]]\nname = \"revolution\"\nkind = \"revolution\"\ncentre = [\"0 m\", \"0 m\", \"1 m\"]\naround = 200\n[[shape.profile]]\nalong = \"0 m\"\nradius = \"0 m\"\n[[shape.profile]]\nalong = \"1 m\"\nradius = \"0.3 m\"\n"
+      "[[shape]]\nname = \"rider\"\nkind = \"capsules\"\n[[shape.capsule]]\nfrom = [\"0 m\", \"0 m\", \"1 m\"]\nto = [\"1 m\", \"0 m\", \"1 m\"]\nradius = \"0.2 m\"\n"
+      "[[shape]]\nname = \"wing\"\nkind = \"wing\"\nsection = \"0012\"\nleading_edge = [\"0 m\", \"0 m\", \"1 m\"]\nspan = \"1 m\"\nchord = \"0.5 m\"\n";
+  const double pi = 3.14159265358979;
+  const std::pair<std::string, double> volumes[] = {{"plate", 0.5 * 0.01 * (1 + std::sqrt(0.5))}, {"box", 0.02}, {"cylinder", pi * 0.01}, {"loft", 0.5}, {"revolution", pi * 0.03},
+                                                    {"rider", pi * 0.04 + 4.0 / 3 * pi * 0.008}, {"wing", 0.0822 * 0.25}};
+  for (const auto& [name, expected] : volumes) {
+    const Surface s = part(setup(variant_ + "shapes = [\"" + name + "\"]\n" + shapes), name);
+    EXPECT_TRUE(open_loops(s).empty()) << name;
+    EXPECT_NEAR(signed_volume(s) / expected, 1, 0.03) << name;
+  }
+  EXPECT_NE(refusal(variant_ + "shapes = [\"none\"]\n").find("which no [[shape]] describes"), std::string::npos);
+}
+
+TEST_F(Changes, WingsTakeFileSectionsAndRefuseCrossingOnes) {
+  write_text(folder_ / "good.dat", "wedge\n1 0.001\n0.5 0.06\n0.2 0.05\n0 0\n0.2 -0.05\n0.5 -0.06\n1 -0.001\n");
+  write_text(folder_ / "bad.dat", "knot\n1 0.001\n0.5 0.06\n0.2 -0.05\n0 0\n0.2 0.05\n0.5 -0.06\n1 -0.001\n");
+  const auto wing = [&](const std::string& file) {
+    return variant_ + "shapes = [\"w\"]\n[[shape]]\nname = \"w\"\nkind = \"wing\"\nsection_file = \"" + file +
+           "\"\nleading_edge = [\"1.1 m\", \"0 m\", \"1 m\"]\nspan = \"1 m\"\nchord = \"0.4 m\"\nincidence = \"10 deg\"\nend_plates = { length = \"0.5 m\", height = \"0.3 m\", above = \"0.1 m\" }\n";
+  };
+  const Surface s = part(setup(wing("good.dat")), "w");
+  EXPECT_NEAR(bounds(s).size().y, 1.005, 1e-6);
+  EXPECT_NE(refusal(wing("bad.dat")).find("sides of the section cross"), std::string::npos);
+  EXPECT_NE(refusal(wing("none.dat")).find("no such file"), std::string::npos);
+}
+
+TEST_F(Changes, RideHeightMovesTheBodyAndNotTheWheels) {
+  const CampaignSetup plain = setup(""), low = setup("[ride]\nfront = \"-20 mm\"\nrear = \"10 mm\"\n");
+  ASSERT_EQ(low.variants[0].wheels.size(), 4u);
+  for (std::size_t i = 0; i < 4; ++i) EXPECT_LT(norm(low.variants[0].wheels[i].centre - plain.variants[0].wheels[i].centre), 1e-12);
+  EXPECT_NEAR(bounds(part(low, "wheel -600-300")).lo.z, bounds(part(plain, "wheel -600-300")).lo.z, 1e-12);
+  const Box before = bounds(part(plain, "body")), after = bounds(part(low, "body"));
+  EXPECT_NEAR(before.lo.z - after.lo.z, 0.020 + 0.4 * 0.03 / 1.2, 0.004) << "the nose goes down beyond the axle";
+  EXPECT_NE(refusal("[wheels]\nfind = false\n[ride]\npitch = \"1 deg\"\n").find("two axles"), std::string::npos);
+}
+
+TEST_F(Changes, ScaledModelsGetTheSpeedOfTheirReynoldsNumber) {
+  const CampaignSetup s = setup("", "scale = 0.5\n", "reynolds = [1e6]\n");
+  ASSERT_EQ(s.campaign.speeds.size(), 1u);
+  EXPECT_NEAR(s.reference_length, 0.6, 1e-6);
+  EXPECT_NEAR(s.campaign.speeds[0], 1e6 * s.campaign.air.kinematic_viscosity / 0.6, 1e-9);
+}
+
+TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
+  Surface s = rounded_box("all", Box{{-1000, -400, 60}, {1000, 400, 800}}, 50);
+  append(s, cylinder("all", {-600, 300, 148}, {-600, 380, 148}, 150, 48));
+  s.triangles.push_back({0, 1, static_cast<int>(s.points.size()) - 1}), s.part_of.push_back(0);  // welded to the body
+  write_stl_ascii(folder_ / "brick.stl", s);
+  const CampaignSetup asked = setup("");
+  EXPECT_TRUE(asked.variants[0].wheels.empty());
+  bool said = false;
+  for (const Finding& f : asked.findings) said = said || f.text.find("no wheels were found") != std::string::npos;
+  EXPECT_TRUE(said);
+  const std::string wheel = "[[wheel]]\nname = \"front right\"\ncentre = [\"-600 mm\", \"340 mm\", \"148 mm\"]\nradius = \"150 mm\"\nwidth = \"81 mm\"\n";
+  const CampaignSetup given = setup(wheel);
+  ASSERT_EQ(given.variants[0].wheels.size(), 1u);
+  EXPECT_GT(bounds(part(given, "front right")).size().x, 0.29);
+  EXPECT_NE(refusal("[[wheel]]\nname = \"w\"\ncentre = [\"5 m\", \"0 m\", \"148 mm\"]\nradius = \"150 mm\"\nwidth = \"80 mm\"\n").find("no facets lie in the cylinder"), std::string::npos);
+  EXPECT_NE(refusal("[wheels]\nparts = [\"all\", \"all\"]\n").find("twice"), std::string::npos);
+}
+
+TEST_F(Changes, YawMakesTheSidesInflowAndOutflowAndIsRefusedForHalves) {
+  const CampaignSetup s = setup("", "", "speeds = [\"90 km/h\"]\nyaw = \"10 deg\"\n");
+  const std::vector<FlowMesh::BoundaryPatch> patches = {{"left wall", PatchKind::side}, {"right wall", PatchKind::side}, {"road", PatchKind::road}};
+  const FlowCase c = make_case(s, s.variants[0], 25, patches);
+  EXPECT_EQ(c.conditions[0].kind, BoundaryKind::stream);
+  EXPECT_EQ(c.conditions[1].kind, BoundaryKind::outflow);
+  EXPECT_NEAR(c.conditions[2].velocity.y, 25 * std::sin(10 * degree), 1e-9);
+  EXPECT_NE(refusal("[tunnel]\nhalf = true\n", "", "speeds = [\"90 km/h\"]\nyaw = \"10 deg\"\n").find("half model has no side wind"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/geometry/nearest_tree.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -200,9 +200,9 @@ std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>&
   constexpr double huge = 1e6;
   std::vector<double> distance(at(m.cells), huge);
   if (walls.size() == 0) return distance;
-  const SurfaceQuery query(walls);
+  const NearestTree tree(walls);
   parallel_for(distance.size(), [&](std::size_t c) {
-    if (const auto hit = query.nearest(m.cell_centre[c], huge)) distance[c] = std::max(hit->distance, 1e-9);
+    distance[c] = std::max(tree.nearest(m.cell_centre[c], huge).distance, 1e-9);
   }, 256);
   return distance;
 }

@@ -99,17 +99,9 @@ Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField
 
 }  // namespace
 
-double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume_out) {
-  constexpr int most = 64;
-  PolygonMeasure m[most];
-  const int first = rows.start[at(cell)], n = std::min(rows.start[at(cell) + 1] - first, most);
+double soundness_of(const PolygonMeasure* m, int n, double* volume_out) {
   Vec3 reference;
-  for (int i = 0; i < n; ++i) {
-    const int f = rows.face[at(first + i)];
-    m[i] = measure_polygon(mesh.points, &mesh.face_points[at(mesh.face_start[at(f)])], mesh.face_start[at(f) + 1] - mesh.face_start[at(f)]);
-    if (mesh.cell_below[at(f)] != cell) m[i].area = -m[i].area;
-    reference += m[i].centre / n;
-  }
+  for (int i = 0; i < n; ++i) reference += m[i].centre / n;
   double volume = 0;
   Vec3 centre;
   for (int i = 0; i < n; ++i) {
@@ -123,6 +115,18 @@ double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, d
   double lowest = 1e300;
   for (int i = 0; i < n; ++i) lowest = std::min(lowest, dot(m[i].area, m[i].centre - centre) / (norm(m[i].area) + 1e-300));
   return lowest / std::cbrt(volume);
+}
+
+double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume_out) {
+  constexpr int most = 64;
+  PolygonMeasure m[most];
+  const int first = rows.start[at(cell)], n = std::min(rows.start[at(cell) + 1] - first, most);
+  for (int i = 0; i < n; ++i) {
+    const int f = rows.face[at(first + i)];
+    m[i] = measure_polygon(mesh.points, &mesh.face_points[at(mesh.face_start[at(f)])], mesh.face_start[at(f) + 1] - mesh.face_start[at(f)]);
+    if (mesh.cell_below[at(f)] != cell) m[i].area = -m[i].area;
+  }
+  return soundness_of(m, n, volume_out);
 }
 
 void place_wall_points(DualMesh& dual, const Octree& octree) {

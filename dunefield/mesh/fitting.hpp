@@ -20,5 +20,7 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
 
 /// Height of the flattest face pyramid of a cell over the cube root of its volume; negative for an inverted one.
 double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume = nullptr);
+/// The same for a cell given by its faces, their area vectors outward.
+double soundness_of(const PolygonMeasure* faces, int count, double* volume = nullptr);
 
 }  // namespace dunefield

@@ -5,6 +5,8 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/mesh/wall_faces.hpp>
 
 namespace dunefield {
 namespace {
@@ -15,8 +17,10 @@ constexpr double lowest_soundness = 1e-4;
 
 /// One size of leaf, wanted near the surface of some parts.
 struct SizeGroup {
-  SurfaceQuery query;
+  Surface surface;
+  NearestTree nearest;
   double size;
+  SizeGroup(Surface s, double h) : surface(std::move(s)), nearest(surface), size(h) {}
 };
 
 class Sizing {
@@ -29,7 +33,7 @@ class Sizing {
       keep.resize(vehicle.part_names.size());
       keep[p] = true;
     }
-    for (const auto& [size, keep] : parts_of_size) groups_.push_back({SurfaceQuery(select_parts(vehicle, keep)), size});
+    for (const auto& [size, keep] : parts_of_size) groups_.emplace_back(select_parts(vehicle, keep), size);
   }
   double smallest() const {
     double h = o_.surface_size;
@@ -43,7 +47,7 @@ class Sizing {
     if (edge > o_.largest_size * slack) return true;
     const double half_diagonal = 0.5 * std::sqrt(3.0) * edge;
     for (const auto& g : groups_)
-      if (edge > g.size * slack && g.query.nearest(centre, half_diagonal + o_.spread * (edge - g.size))) return true;
+      if (edge > g.size * slack && g.nearest.nearest(centre, half_diagonal + o_.spread * (edge - g.size)).triangle >= 0) return true;
     for (const auto& b : o_.boxes)
       if (edge > b.size * slack && b.box.contains(centre, 0.5 * edge + o_.box_margin_cells * (edge - b.size))) return true;
     return false;
@@ -238,6 +242,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.fit = fit_wall_points(dual, octree, solid, progress);
   progress("measures", 0.9);
   result.mesh = std::move(dual.mesh);
+  result.united = unite_wall_faces(result.mesh);
   result.mesh.derive();
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);

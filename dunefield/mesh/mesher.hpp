@@ -44,6 +44,7 @@ struct MeshResult {
   VolumeMesh mesh;
   MeshQuality quality;
   FitReport fit;
+  int united = 0;        ///< wall faces that were united with another one of their cell
   Findings findings;
   Box tunnel;            ///< the box really meshed: rounded up to whole cells
   double seconds = 0;

@@ -1,0 +1,150 @@
+#include <dunefield/mesh/wall_faces.hpp>
+
+#include <dunefield/mesh/fitting.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double agree = 0.766;        // cosine of 40 degrees, between a face's normal and the group's mean
+constexpr double least_soundness = 0.05;
+constexpr int most_faces = 64;
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+using Ring = std::vector<int>;
+
+Ring ring_of(const VolumeMesh& m, int f) { return Ring(m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]); }
+
+/// The outline of two rings of the same sense that share a chain of edges; empty if it is not one simple loop.
+Ring united(const Ring& a, const Ring& b) {
+  const auto edge_in = [](const Ring& r, int from, int to) {
+    for (std::size_t i = 0; i < r.size(); ++i)
+      if (r[i] == from && r[(i + 1) % r.size()] == to) return true;
+    return false;
+  };
+  std::vector<std::pair<int, int>> rim;
+  for (const auto* pair : {&a, &b}) {
+    const Ring &own = *pair, &other = pair == &a ? b : a;
+    for (std::size_t i = 0; i < own.size(); ++i) {
+      const int from = own[i], to = own[(i + 1) % own.size()];
+      if (!edge_in(other, to, from)) rim.push_back({from, to});
+    }
+  }
+  if (rim.size() == a.size() + b.size() || rim.size() < 3) return {};
+  Ring out = {rim[0].first};
+  for (std::size_t step = 1; step < rim.size(); ++step) {
+    int next = -1, ways = 0;
+    for (const auto& [from, to] : rim)
+      if (from == out.back()) next = to, ++ways;
+    if (ways != 1 || std::find(out.begin(), out.end(), next) != out.end()) return {};
+    out.push_back(next);
+  }
+  // Points inside the outline would be lost with what they are there for.
+  std::size_t distinct = a.size();
+  for (const int p : b) distinct += std::find(a.begin(), a.end(), p) == a.end();
+  return out.size() == distinct ? out : Ring{};
+}
+
+/// The wall faces of a cell, united as far as it goes.
+struct CellWalls {
+  std::vector<int> faces;   // of the mesh; the first of each group keeps the polygon
+  std::vector<Ring> rings;  // empty: united into another
+};
+
+class Uniter {
+ public:
+  explicit Uniter(const VolumeMesh& m) : m_(m), rows_(faces_of_cells(m)) {}
+
+  CellWalls work(int cell, const std::vector<int>& patch_of) const {
+    CellWalls walls;
+    std::vector<PolygonMeasure> others;
+    for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r) {
+      const int f = rows_.face[at(r)];
+      if (f >= m_.interior_faces() && m_.patches[at(patch_of[at(f - m_.interior_faces())])].kind == PatchKind::part) {
+        walls.faces.push_back(f), walls.rings.push_back(ring_of(m_, f));
+        continue;
+      }
+      others.push_back(measure(ring_of(m_, f)));
+      if (m_.cell_below[at(f)] != cell) others.back().area = -others.back().area;
+    }
+    if (walls.faces.size() < 2) return {};
+    const auto patch = [&](std::size_t i) { return patch_of[at(walls.faces[i] - m_.interior_faces())]; };
+    const double before = soundness(walls.rings, others);
+    for (bool again = true; again;) {
+      again = false;
+      double best = agree;
+      std::size_t bi = 0, bj = 0;
+      Ring best_ring;
+      for (std::size_t i = 0; i < walls.rings.size(); ++i)
+        for (std::size_t j = i + 1; j < walls.rings.size(); ++j) {
+          if (walls.rings[i].empty() || walls.rings[j].empty() || patch(i) != patch(j)) continue;
+          const Vec3 a = measure(walls.rings[i]).area, b = measure(walls.rings[j]).area, mean = unit(a + b);
+          const double cosine = std::min(dot(unit(a), mean), dot(unit(b), mean));
+          if (cosine <= best) continue;
+          Ring ring = united(walls.rings[i], walls.rings[j]);
+          if (ring.empty()) continue;
+          best = cosine, bi = i, bj = j, best_ring = std::move(ring);
+        }
+      if (best_ring.empty()) break;
+      auto tried = walls.rings;
+      tried[bi] = best_ring, tried[bj].clear();
+      if (soundness(tried, others) < std::min(before, least_soundness)) break;
+      walls.rings = std::move(tried);
+      again = true;
+    }
+    return walls;
+  }
+
+ private:
+  PolygonMeasure measure(const Ring& ring) const { return measure_polygon(m_.points, ring.data(), static_cast<int>(ring.size())); }
+  double soundness(const std::vector<Ring>& rings, const std::vector<PolygonMeasure>& others) const {
+    std::vector<PolygonMeasure> all = others;
+    for (const Ring& r : rings)
+      if (!r.empty()) all.push_back(measure(r));
+    return all.size() < 4 || all.size() > most_faces ? -1 : soundness_of(all.data(), static_cast<int>(all.size()));
+  }
+  const VolumeMesh& m_;
+  CellFaces rows_;
+};
+
+}  // namespace
+
+int unite_wall_faces(VolumeMesh& m) {
+  std::vector<int> patch_of(at(m.faces() - m.interior_faces())), wall_faces(at(m.cells), 0), cells;
+  for (std::size_t p = 0; p < m.patches.size(); ++p)
+    for (int f = m.patches[p].first; f < m.patches[p].first + m.patches[p].count; ++f) {
+      patch_of[at(f - m.interior_faces())] = static_cast<int>(p);
+      if (m.patches[p].kind == PatchKind::part && ++wall_faces[at(m.cell_below[at(f)])] == 2) cells.push_back(m.cell_below[at(f)]);
+    }
+  const Uniter uniter(m);
+  std::vector<CellWalls> walls(cells.size());
+  parallel_for(cells.size(), [&](std::size_t i) { walls[i] = uniter.work(cells[i], patch_of); }, 64);
+
+  std::vector<const Ring*> changed(at(m.faces() - m.interior_faces()), nullptr);
+  for (const CellWalls& w : walls)
+    for (std::size_t i = 0; i < w.faces.size(); ++i) changed[at(w.faces[i] - m.interior_faces())] = &w.rings[i];
+  int vanished = 0;
+  VolumeMesh out;
+  out.cells = m.cells, out.points = std::move(m.points), out.cell_above = std::move(m.cell_above), out.patches = m.patches;
+  out.face_start = {0};
+  for (int f = 0; f < static_cast<int>(m.cell_below.size()); ++f) {
+    const int outer = f - static_cast<int>(out.cell_above.size());
+    const Ring* ring = outer >= 0 ? changed[at(outer)] : nullptr;
+    if (ring && ring->empty()) {
+      --out.patches[at(patch_of[at(outer)])].count;
+      ++vanished;
+      continue;
+    }
+    if (ring) out.face_points.insert(out.face_points.end(), ring->begin(), ring->end());
+    else out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]);
+    out.face_start.push_back(static_cast<int>(out.face_points.size()));
+    out.cell_below.push_back(m.cell_below[at(f)]);
+  }
+  int next = static_cast<int>(out.cell_above.size());
+  for (Patch& p : out.patches) p.first = next, next += p.count;
+  m = std::move(out);
+  return vanished;
+}
+
+}  // namespace dunefield

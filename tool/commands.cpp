@@ -24,6 +24,9 @@ void show_quality(const MeshResult& m, Console& console) {
   const MeshQuality& q = m.quality;
   console.line(fmt::format("mesh       {} cells in {:.1f} s; non-orthogonality mean {:.1f}, largest {:.0f} deg; skewness at most {:.2f}; all cells closed ({:.0e})", q.cells,
                            m.seconds, q.mean_non_orthogonality, q.largest_non_orthogonality, q.largest_skewness, q.worst_closure));
+  if (m.layers.cells > 0)
+    console.line(fmt::format("layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over {:.1f} %; thinned in {} rounds", m.layers.cells, 100 * m.layers.full_share(),
+                             100 * m.layers.thick_share(), m.layers.rounds));
   console.show(m.findings);
 }
 

@@ -45,7 +45,28 @@ void read_tunnel(Table t, Campaign& c) {
   t.finish();
 }
 
+void read_layers(Table t, Campaign& c) {
+  c.layers.count = static_cast<int>(t.number("count", 0, 0));
+  if (c.layers.count > 60) t.fail("count", "is over 60", "use fewer layers, or a larger growth");
+  c.layers.growth = t.number("growth", c.layers.growth, 1);
+  if (c.layers.growth > 2) t.fail("growth", "is over 2", "write the ratio of one layer's height to the one below, like 1.3");
+  const auto first = t.quantity("first_height", Dimension::length);
+  const auto total = t.quantity("total", Dimension::length);
+  if (t.has("y_plus")) c.layer_y_plus = t.number("y_plus", 30, 0.01);
+  c.layers.without = t.texts("without");
+  const int given = (first ? 1 : 0) + (total ? 1 : 0) + (c.layer_y_plus ? 1 : 0);
+  if (c.layers.count == 0 && given > 0) t.fail("count", "is zero or missing, but a height is given", "write how many layers there shall be");
+  if (c.layers.count > 0 && given != 1) t.fail("first_height", "total and y_plus: just one of them is needed", "give one");
+  if (first) c.layers.first_height = *first;
+  if (total) {
+    c.layers.first_height = 1;
+    c.layers.first_height = *total / c.layers.thickness(c.layers.count);
+  }
+  t.finish();
+}
+
 void read_mesh(Table t, Campaign& c) {
+  read_layers(t.table("layers"), c);
   c.recipe = t.choice("recipe", c.recipe, {"scout", "standard", "fine"});
   c.surface_size = t.quantity("surface_size", Dimension::length);
   c.part_size = t.table("parts").lengths_by_name();

@@ -71,6 +71,8 @@ struct Campaign {
   std::optional<double> surface_size;           ///< [mesh] surface_size
   std::map<std::string, double> part_size;      ///< [mesh.parts]
   std::vector<RefinedBox> boxes;                ///< [[mesh.box]]
+  LayerOptions layers;                          ///< [mesh.layers]
+  std::optional<double> layer_y_plus;           ///< [mesh.layers] y_plus: sets the first height at the first speed
 
   Air air;
   FlowOptions flow;

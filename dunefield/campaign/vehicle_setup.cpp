@@ -114,6 +114,18 @@ void check_sides(const CampaignSetup& s, Findings& findings) {
                               a.place.y, a.place.z));
 }
 
+/// Layers with the first height that gives the wanted y+ at the first speed. Friction as on a flat plate half the vehicle's length
+/// from the nose: cf = 0.455 / ln^2(0.06 Re) (White 2006).
+LayerOptions layers_of(const CampaignSetup& s) {
+  LayerOptions layers = s.campaign.layers;
+  if (!s.campaign.layer_y_plus) return layers;
+  const double speed = s.campaign.speeds.front(), nu = s.campaign.air.kinematic_viscosity;
+  const double re = std::max(1e4, speed * 0.5 * s.vehicle_bounds.size().x / nu);
+  const double cf = 0.455 / std::pow(std::log(0.06 * re), 2), u_tau = speed * std::sqrt(0.5 * cf);
+  layers.first_height = 2 * *s.campaign.layer_y_plus * nu / u_tau;  // y+ is at the cell's centre
+  return layers;
+}
+
 }  // namespace
 
 CampaignSetup prepare(const Campaign& c) {
@@ -179,6 +191,7 @@ CampaignSetup prepare(const Campaign& c) {
     p.mesh.half = c.tunnel.half;
     for (const Wheel& w : p.wheels) p.mesh.standing_parts.push_back(w.part);
     p.mesh.sheet_parts = c.sheets;
+    p.mesh.layers = layers_of(s);
   }
   for (const auto& part : c.sheets)
     if (std::none_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; }))
@@ -209,6 +222,9 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   lines.push_back(fmt::format("wheels     {} {}", base.wheels.size(), base.wheels.empty() ? "" : c.wheels_turn ? "turning with the road" : "standing still"));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", c.air.density, c.air.kinematic_viscosity));
   lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe, 1000 * base.mesh.surface_size));
+  if (base.mesh.layers.count > 0)
+    lines.push_back(fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm", base.mesh.layers.count, base.mesh.layers.growth, 1000 * base.mesh.layers.first_height,
+                                1000 * base.mesh.layers.thickness(base.mesh.layers.count)));
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", c.flow.turbulence == TurbulenceModel::sst ? "k-omega SST with wall functions" : "laminar", c.iterations));
   std::string speeds;
   for (const double u : s.campaign.speeds)

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include <Eigen/Dense>
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
@@ -29,7 +30,39 @@ int rank_of(int cell, const std::vector<int>& first) {
   return static_cast<int>(std::upper_bound(first.begin(), first.end(), cell) - first.begin()) - 1;
 }
 
-FlowMesh::Face make_face(const VolumeMesh& m, int f) {
+/// The direction across a thin cell, zero for others: the main axis of its faces' areas (a cube has a third of them each way).
+std::vector<Vec3> thin_directions(const VolumeMesh& m) {
+  constexpr double thin = 0.72;  // share of the area that faces one way: a cell five times as wide as high
+  std::vector<Eigen::Matrix3d> sum(at(m.cells), Eigen::Matrix3d::Zero());
+  std::vector<double> total(at(m.cells), 0.0);
+  for (int f = 0; f < m.faces(); ++f) {
+    const double size = norm(m.face_area[at(f)]);
+    const Vec3 n = unit(m.face_area[at(f)]);
+    const Eigen::Vector3d e(n.x, n.y, n.z);
+    const Eigen::Matrix3d part = size * e * e.transpose();
+    sum[at(m.cell_below[at(f)])] += part, total[at(m.cell_below[at(f)])] += size;
+    if (f < m.interior_faces()) sum[at(m.cell_above[at(f)])] += part, total[at(m.cell_above[at(f)])] += size;
+  }
+  std::vector<Vec3> out(at(m.cells));
+  parallel_for(at(m.cells), [&](std::size_t c) {
+    if (sum[c].diagonal().maxCoeff() < 0.3 * total[c]) return;
+    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d> eigen(sum[c] / total[c]);
+    if (eigen.eigenvalues()[2] < thin) return;
+    const Eigen::Vector3d n = eigen.eigenvectors().col(2);
+    out[c] = {n.x(), n.y(), n.z()};
+  }, 4096);
+  return out;
+}
+
+/// The layer's normal at a face that parts two thin cells sideways, else zero.
+Vec3 layer_at(const Vec3& a, const Vec3& b, const Vec3& face_normal) {
+  constexpr double sideways = 0.5;
+  if (norm2(a) == 0 || norm2(b) == 0) return {};
+  const Vec3 n = unit(dot(a, b) < 0 ? a - b : a + b);
+  return std::abs(dot(n, face_normal)) < sideways ? n : Vec3{};
+}
+
+FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int f) {
   const Vec3 s = m.face_area[at(f)], n = unit(s), xf = m.face_centre[at(f)];
   const Vec3 a = m.cell_centre[at(m.cell_below[at(f)])], b = m.cell_centre[at(m.cell_above[at(f)])];
   const double ha = dot(n, xf - a), hb = dot(n, b - xf);
@@ -37,6 +70,8 @@ FlowMesh::Face make_face(const VolumeMesh& m, int f) {
   face.area = s, face.centre = xf, face.d = b - a;
   face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
   face.skew = xf - (a * face.weight + b * (1 - face.weight));
+  face.layer = layer_at(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n);
+  face.skew = face.along(face.skew);
   face.g = norm2(s) / std::max(dot(s, face.d), 0.05 * norm(s) * norm(face.d));
   return face;
 }
@@ -65,7 +100,7 @@ std::vector<std::vector<int>> halo_cells(const VolumeMesh& m, const std::vector<
   return halo;
 }
 
-Share make_share(const VolumeMesh& m, const std::vector<double>& wall_distance, const std::vector<int>& first,
+Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::vector<double>& wall_distance, const std::vector<int>& first,
                  const std::vector<std::vector<int>>& halo, int rank) {
   Share s;
   const int lo = first[at(rank)], hi = first[at(rank) + 1];
@@ -84,7 +119,7 @@ Share make_share(const VolumeMesh& m, const std::vector<double>& wall_distance, 
     const int a = m.cell_below[at(f)], b = m.cell_above[at(f)];
     if (!is_own(a) && !is_own(b)) continue;
     s.below.push_back(local(a)), s.above.push_back(local(b));
-    s.face.push_back(make_face(m, f));
+    s.face.push_back(make_face(m, thin, f));
   }
   for (const Patch& p : m.patches) {
     int count = 0;
@@ -150,8 +185,9 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
     std::vector<int> first;
     for (int r = 0; r <= comm.size(); ++r) first.push_back(static_cast<int>(static_cast<long long>(mesh->cells) * r / comm.size()));
     const auto halo = halo_cells(*mesh, first);
+    const std::vector<Vec3> thin = thin_directions(*mesh);
     for (int r = comm.size() - 1; r >= 0; --r) {
-      s = make_share(*mesh, *wall_distance, first, halo, r);
+      s = make_share(*mesh, thin, *wall_distance, first, halo, r);
       if (r == 0) break;
       visit_arrays(s, [&](auto& v) { comm.send_vector(r, v); });
       numbers[0] = s.own, numbers[1] = s.first_global;

@@ -26,6 +26,11 @@ struct FlowMesh {
     Vec3 skew;     ///< face centre minus the interpolation point on the line of centres
     double weight; ///< of the cell below in linear interpolation
     double g;      ///< |S|^2 / (S . d)
+    /// Normal of the layer where the face parts thin cells sideways, else zero. Along a curved wall such cells lie at the same height,
+    /// but their centres do not lie on a straight line: what is left of that across the layer, though small against their width, is
+    /// not against their height, and the steep gradient there would multiply it. So lateral ways are taken without their part across.
+    Vec3 layer;
+    Vec3 along(const Vec3& way) const { return way - layer * dot(layer, way); }
   };
   std::vector<int> below, above;
   std::vector<Face> face;

@@ -40,7 +40,10 @@ LeastSquares Gradients::make(Use use) {
     const Eigen::Vector3d e(d.x, d.y, d.z);
     sum[at(cell)] += e * e.transpose() / e.squaredNorm();
   };
-  for (std::size_t f = 0; f < mesh_.face.size(); ++f) add(mesh_.below[f], mesh_.face[f].d), add(mesh_.above[f], mesh_.face[f].d);
+  for (std::size_t f = 0; f < mesh_.face.size(); ++f) {
+    const Vec3 d = mesh_.face[f].along(mesh_.face[f].d);
+    add(mesh_.below[f], d), add(mesh_.above[f], d);
+  }
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
     for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
       const auto& b = mesh_.boundary[at(i)];
@@ -92,7 +95,7 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
   const std::size_t nf = mesh_.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
-    const Vec3 d = mesh_.face[f].d, w = d * (1 / norm2(d)), du = u[b] - u[a];
+    const Vec3 d = mesh_.face[f].along(mesh_.face[f].d), w = d * (1 / norm2(d)), du = u[b] - u[a];
     const Mat3 m{{w * du.x, w * du.y, w * du.z}};
     out[a] += m, out[b] += m;
   }
@@ -121,7 +124,7 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
   const std::size_t nf = mesh_.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
-    const Vec3 d = mesh_.face[f].d, m = d * ((q[b] - q[a]) / norm2(d));
+    const Vec3 d = mesh_.face[f].along(mesh_.face[f].d), m = d * ((q[b] - q[a]) / norm2(d));
     out[a] += m, out[b] += m;
   }
   if (outflow_zero)

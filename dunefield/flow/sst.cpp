@@ -143,11 +143,11 @@ void Sst::add_interior() {
     const bool forward = phi >= 0;
     const auto up = forward ? a : b;
     const double reach = forward ? v : -w;  // of the line of centres, from the upwind cell to the face, signed
-    const Vec3 aside = face.area - face.d * face.g;
+    const Vec3 aside = face.along(face.area - face.d * face.g), line = face.along(face.d);
     const double out_a = std::max(phi, 0.0), out_b = std::max(-phi, 0.0);
     const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part,
                               Matrix<float>& matrix) {
-      const double ahead = q[b] - q[a], behind = 2 * dot(grad[up], face.d) - ahead;
+      const double ahead = q[b] - q[a], behind = 2 * dot(grad[up], line) - ahead;
       const double qf = q[up] + reach * smooth_slope(behind, ahead);
       const double mu = w * gamma[a] + v * gamma[b];
       const double diffusion = mu * face.g;

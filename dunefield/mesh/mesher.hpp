@@ -10,6 +10,7 @@
 #include <dunefield/base/progress.hpp>
 #include <dunefield/geometry/surface.hpp>
 #include <dunefield/mesh/fitting.hpp>
+#include <dunefield/mesh/layers.hpp>
 #include <dunefield/mesh/quality.hpp>
 #include <dunefield/mesh/volume_mesh.hpp>
 
@@ -32,6 +33,7 @@ struct MeshOptions {
   std::vector<std::string> standing_parts;  ///< parts on the road (wheels): get a plinth
   std::vector<std::string> sheet_parts;     ///< parts with air on both sides of their facets; others are recognised by visibility
   double plinth_cells = 0.7;             ///< plinth height in surface leaves; must not fall on a lattice plane
+  LayerOptions layers;                   ///< wall layers on the vehicle
   bool half = false;                     ///< centre plane at y = 0
   Vec3 lattice_shift;                    ///< moves the lattice, in surface leaves, along x and z; for measuring mesh scatter
 };
@@ -44,6 +46,7 @@ struct MeshResult {
   VolumeMesh mesh;
   MeshQuality quality;
   FitReport fit;
+  LayerReport layers;
   int united = 0;        ///< wall faces that were united with another one of their cell
   Findings findings;
   Box tunnel;            ///< the box really meshed: rounded up to whole cells

@@ -1,0 +1,260 @@
+#include <dunefield/mesh/layer_plan.hpp>
+
+#include <algorithm>
+#include <unordered_map>
+
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr int core_rings = 6;            // edges over which the core makes room
+constexpr double widest = 0.7;           // of the wall's edge length: thickness of all layers at most
+constexpr double share_of_gap = 0.4;
+constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers
+constexpr double thinnest = 0.4;         // of their heights: layers are made thinner down to that, then fewer
+
+constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// The direction that all normals see as well as can be: blended towards the one that sees it worst.
+Vec3 most_visible(const std::vector<Vec3>& normals, double& least) {
+  Vec3 n;
+  for (const Vec3& v : normals) n += v;
+  n = unit(n);
+  const auto worst = [&](const Vec3& d) {
+    std::size_t k = 0;
+    for (std::size_t i = 1; i < normals.size(); ++i)
+      if (dot(normals[i], d) < dot(normals[k], d)) k = i;
+    return k;
+  };
+  Vec3 best = n;
+  least = dot(normals[worst(n)], n);
+  for (int i = 0; i < 20; ++i) {
+    n = unit(n + normals[worst(n)] * (0.4 / (1 + 0.3 * i)));
+    if (const double d = dot(normals[worst(n)], n); d > least) least = d, best = n;
+  }
+  return best;
+}
+
+}  // namespace
+
+double LayerOptions::thickness(int n) const {
+  double sum = 0, h = first_height;
+  for (int k = 0; k < n; ++k) sum += h, h *= growth;
+  return sum;
+}
+
+LayerPlan::LayerPlan(const VolumeMesh& m, const LayerOptions& o) : mesh_(m), options_(o) {
+  slot_.assign(m.points.size(), -1);
+  held_.assign(m.points.size(), 0);
+  bare_.assign(m.points.size(), 0);
+  for (const Patch& p : m.patches) {
+    const bool layered = p.kind == PatchKind::part && std::find(o.without.begin(), o.without.end(), p.name) == o.without.end();
+    for (int f = p.first; f < p.first + p.count; ++f) {
+      const int first = m.face_start[at(f)], n = m.face_start[at(f) + 1] - first;
+      if (layered) faces_.push_back(f);
+      const Vec3 normal = unit(measure_polygon(m.points, &m.face_points[at(first)], n).area);
+      for (int k = 0; k < n; ++k) {
+        const int point = m.face_points[at(first + k)];
+        if (layered && slot_[at(point)] < 0) {
+          slot_[at(point)] = static_cast<int>(wall_.size());
+          wall_.emplace_back().point = point;
+        }
+        if (p.kind == PatchKind::part) bare_[at(point)] |= !layered;
+        else
+          for (int axis = 0; axis < 3; ++axis)
+            if (std::abs(normal[axis]) > 0.99) held_[at(point)] |= static_cast<std::uint8_t>(1 << axis);
+      }
+    }
+  }
+  find_directions();
+  measure_gaps();
+  rank_core();
+  smooth();
+}
+
+void LayerPlan::find_directions() {
+  std::vector<std::vector<Vec3>> normals(wall_.size());
+  std::vector<double> length(wall_.size(), 0);
+  std::vector<int> count(wall_.size(), 0);
+  std::unordered_map<std::uint64_t, int> uses;  // of wall edges: more than two make the surface unclear there
+  uses.reserve(faces_.size() * 3);
+  for (const int f : faces_) {
+    const int first = mesh_.face_start[at(f)], n = mesh_.face_start[at(f) + 1] - first;
+    const Vec3 inward = -unit(measure_polygon(mesh_.points, &mesh_.face_points[at(first)], n).area);
+    for (int k = 0; k < n; ++k) {
+      const int a = mesh_.face_points[at(first + k)], b = mesh_.face_points[at(first + (k + 1) % n)];
+      normals[at(slot_[at(a)])].push_back(inward);
+      const double l = norm(mesh_.points[at(b)] - mesh_.points[at(a)]);
+      for (const int p : {a, b}) length[at(slot_[at(p)])] += l, ++count[at(slot_[at(p)])];
+      if (++uses[static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b))] > 2) bare_[at(a)] = bare_[at(b)] = 1;
+    }
+  }
+  const double total = options_.thickness(options_.count);
+  parallel_for(wall_.size(), [&](std::size_t i) {
+    WallPoint& w = wall_[i];
+    double visible = 0;
+    w.direction = most_visible(normals[i], visible);
+    for (int axis = 0; axis < 3; ++axis)
+      if (fixed(w.point, axis)) w.direction[axis] = 0;
+    if (norm(w.direction) < 0.3) visible = -1;
+    w.direction = unit(w.direction);
+    for (const Vec3& n : normals[i]) visible = std::min(visible, dot(n, w.direction));
+    w.edge = length[i] / std::max(1, count[i]);
+    w.stretch = 1 / std::clamp(visible, 0.6, 1.0);
+    w.room = visible < least_visible || bare_[at(w.point)] ? 0 : std::min(total, widest * w.edge / w.stretch);
+  }, 256);
+}
+
+void LayerPlan::measure_gaps() {
+  Surface walls;
+  walls.points = mesh_.points;
+  walls.part_names = {"walls"};
+  for (const Patch& p : mesh_.patches)
+    if (p.kind == PatchKind::part || p.kind == PatchKind::road)
+      for (int f = p.first; f < p.first + p.count; ++f)
+        for (int k = mesh_.face_start[at(f)] + 1; k + 1 < mesh_.face_start[at(f) + 1]; ++k) {
+          walls.triangles.push_back({mesh_.face_points[at(mesh_.face_start[at(f)])], mesh_.face_points[at(k)], mesh_.face_points[at(k + 1)]});
+          walls.part_of.push_back(0);
+        }
+  const RayScene rays(walls);
+  parallel_for(wall_.size(), [&](std::size_t i) {
+    WallPoint& w = wall_[i];
+    if (!(w.room > 0)) return;
+    const double reach = 3 * w.room + w.edge;
+    const Vec3 start = mesh_.points[at(w.point)] + w.direction * (0.02 * w.edge);
+    if (const auto hit = rays.first_crossing(start, start + w.direction * reach)) w.room = std::min(w.room, share_of_gap * (hit->distance + 0.02 * w.edge) / w.stretch);
+  }, 64);
+}
+
+void LayerPlan::rank_core() {
+  // Neighbours over the edges of all faces.
+  std::vector<std::uint64_t> edges;
+  edges.reserve(mesh_.face_points.size());
+  for (int f = 0; f < mesh_.faces(); ++f) {
+    const int first = mesh_.face_start[at(f)], n = mesh_.face_start[at(f) + 1] - first;
+    for (int k = 0; k < n; ++k) {
+      const int a = mesh_.face_points[at(first + k)], b = mesh_.face_points[at(first + (k + 1) % n)];
+      edges.push_back(static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b)));
+    }
+  }
+  std::sort(edges.begin(), edges.end());
+  edges.erase(std::unique(edges.begin(), edges.end()), edges.end());
+  neighbour_start_.assign(mesh_.points.size() + 1, 0);
+  for (const auto e : edges) ++neighbour_start_[static_cast<std::size_t>(e >> 32) + 1], ++neighbour_start_[static_cast<std::size_t>(e & 0xFFFFFFFF) + 1];
+  for (std::size_t p = 1; p < neighbour_start_.size(); ++p) neighbour_start_[p] += neighbour_start_[p - 1];
+  neighbours_.resize(2 * edges.size());
+  std::vector<int> next(neighbour_start_.begin(), neighbour_start_.end() - 1);
+  for (const auto e : edges) {
+    const auto a = static_cast<std::size_t>(e >> 32), b = static_cast<std::size_t>(e & 0xFFFFFFFF);
+    neighbours_[at(next[a]++)] = static_cast<int>(b), neighbours_[at(next[b]++)] = static_cast<int>(a);
+  }
+  ring_.assign(mesh_.points.size(), -1);
+  std::vector<int> front;
+  for (const WallPoint& w : wall_) ring_[at(w.point)] = 0, front.push_back(w.point);
+  for (std::size_t p = 0; p < bare_.size(); ++p)
+    if (bare_[p] && ring_[p] < 0) ring_[p] = 0;  // walls without layers stay where they are
+  for (int r = 1; r <= core_rings; ++r) {
+    std::vector<int> reached;
+    for (const int p : front)
+      for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k)
+        if (int& ring = ring_[at(neighbours_[at(k)])]; ring < 0) ring = r, reached.push_back(neighbours_[at(k)]);
+    near_.push_back(reached);
+    front = std::move(reached);
+  }
+}
+
+double LayerPlan::height(const WallPoint& w, int k) const {
+  if (w.layers == 0) return 0;
+  const double all = options_.thickness(w.layers);
+  return options_.thickness(std::min(k, w.layers)) * std::min(1.0, w.room / all) * w.stretch;
+}
+
+void LayerPlan::smooth() {
+  constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 edge)
+  for (bool changed = true; changed;) {
+    changed = false;
+    for (const int f : faces_) {
+      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
+      double least = 1e300;
+      for (int k = first; k < last; ++k) least = std::min(least, wall_[at(slot_[at(mesh_.face_points[at(k)])])].room);
+      for (int k = first; k < last; ++k) {
+        WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
+        const double limit = std::max(steeper * least, least + slope * w.edge);
+        if (w.room > limit * (1 + 1e-9)) w.room = limit, changed = true;
+      }
+    }
+  }
+  for (WallPoint& w : wall_) {
+    w.layers = options_.count;
+    while (w.layers > 0 && thinnest * options_.thickness(w.layers) > w.room) --w.layers;
+  }
+  for (bool changed = true; changed;) {
+    changed = false;
+    for (const int f : faces_) {
+      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
+      int least = options_.count;
+      for (int k = first; k < last; ++k) least = std::min(least, wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers);
+      for (int k = first; k < last; ++k)
+        if (int& n = wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers; n > least + 1) n = least + 1, changed = true;
+    }
+  }
+}
+
+std::vector<Vec3> LayerPlan::core_points() const {
+  std::vector<Vec3> shift(mesh_.points.size());
+  for (const WallPoint& w : wall_) shift[at(w.point)] = w.direction * height(w, w.layers);
+  for (std::size_t r = 0; r < near_.size(); ++r) {
+    const double decay = (core_rings - static_cast<double>(r) - 1) / (core_rings - static_cast<double>(r));
+    parallel_for(near_[r].size(), [&](std::size_t i) {
+      const int p = near_[r][i];
+      Vec3 sum;
+      double weight = 0;
+      for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) {
+        const int q = neighbours_[at(k)];
+        if (ring_[at(q)] != static_cast<int>(r)) continue;
+        const double w = 1 / (norm2(mesh_.points[at(q)] - mesh_.points[at(p)]) + 1e-30);
+        sum += shift[at(q)] * w, weight += w;
+      }
+      Vec3 s = weight > 0 ? sum * (decay / weight) : Vec3{};
+      for (int axis = 0; axis < 3; ++axis)
+        if (fixed(p, axis)) s[axis] = 0;
+      shift[at(p)] = s;
+    }, 512);
+  }
+  for (std::size_t p = 0; p < shift.size(); ++p) shift[p] += mesh_.points[p];
+  return shift;
+}
+
+bool LayerPlan::shrink(const std::vector<int>& points) {
+  std::vector<int> roots;
+  for (int p : points) {
+    // Down to the wall along the neighbours one ring nearer; all of the last step.
+    while (ring_[at(p)] > 1) {
+      int nearer = -1;
+      for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1] && nearer < 0; ++k)
+        if (ring_[at(neighbours_[at(k)])] == ring_[at(p)] - 1) nearer = neighbours_[at(k)];
+      if (nearer < 0) break;
+      p = nearer;
+    }
+    if (ring_[at(p)] == 0) roots.push_back(p);
+    if (ring_[at(p)] == 1)
+      for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k)
+        if (ring_[at(neighbours_[at(k)])] == 0) roots.push_back(neighbours_[at(k)]);
+  }
+  std::sort(roots.begin(), roots.end());
+  roots.erase(std::unique(roots.begin(), roots.end()), roots.end());
+  bool any = false;
+  for (const int p : roots) {
+    if (slot_[at(p)] < 0) continue;
+    WallPoint& w = wall_[at(slot_[at(p)])];
+    if (w.layers == 0) continue;
+    const double least = thinnest * options_.thickness(1);
+    w.room = 0.5 * std::min(w.room, options_.thickness(w.layers));
+    if (w.room < least) w.room = 0;
+    any = true;
+  }
+  return any;
+}
+
+}  // namespace dunefield

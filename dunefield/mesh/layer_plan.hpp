@@ -1,0 +1,56 @@
+// How thick the layers are at each wall point, and how the core mesh makes room: the plan that `add_layers` then builds.
+#pragma once
+
+#include <dunefield/geometry/ray_scene.hpp>
+#include <dunefield/mesh/layers.hpp>
+
+namespace dunefield {
+
+/// A point of the wall that may carry a column of layer points.
+struct WallPoint {
+  int point = -1;         ///< of the mesh
+  Vec3 direction;         ///< into the air, unit; along boundary planes that hold it
+  double stretch = 1;     ///< column length over thickness
+  double edge = 0;        ///< mean length of the wall's edges there, m
+  double room = 0;        ///< thickness allowed, m
+  int layers = 0;
+};
+
+class LayerPlan {
+ public:
+  LayerPlan(const VolumeMesh& mesh, const LayerOptions& options);
+
+  const std::vector<WallPoint>& wall_points() const { return wall_; }
+  /// Number of the wall point at a mesh point, or -1.
+  int wall_point_at(int point) const { return slot_[static_cast<std::size_t>(point)]; }
+  /// Wall faces that carry layers.
+  const std::vector<int>& faces() const { return faces_; }
+  /// Distance of the top of layer `k` from the wall along the column, m.
+  double height(const WallPoint& w, int k) const;
+  Vec3 place(const WallPoint& w, int k) const { return mesh_.points[static_cast<std::size_t>(w.point)] + w.direction * height(w, k); }
+  /// Every point of the mesh with the wall points at the top of their layers and the core moved away.
+  std::vector<Vec3> core_points() const;
+  /// Less room at the wall points that moved these mesh points; false if none of them has any.
+  bool shrink(const std::vector<int>& points);
+  /// Thickness and number change only gradually from point to point.
+  void smooth();
+
+ private:
+  void find_directions();
+  void measure_gaps();
+  void rank_core();
+  bool fixed(int point, int axis) const { return held_[static_cast<std::size_t>(point)] >> axis & 1; }
+
+  const VolumeMesh& mesh_;
+  const LayerOptions& options_;
+  std::vector<int> faces_;
+  std::vector<int> slot_;
+  std::vector<WallPoint> wall_;
+  std::vector<std::uint8_t> held_;        ///< per mesh point: axes along which a boundary plane holds it
+  std::vector<char> bare_;                ///< per mesh point: must carry no layers
+  std::vector<std::vector<int>> near_;    ///< core points by their number of edges from the wall, nearest first
+  std::vector<int> ring_;                 ///< per mesh point: that number; 0 at the wall, -1 far away
+  std::vector<int> neighbour_start_, neighbours_;
+};
+
+}  // namespace dunefield

@@ -1,0 +1,347 @@
+#include <dunefield/mesh/layers.hpp>
+
+#include <algorithm>
+#include <numeric>
+#include <unordered_map>
+
+#include <dunefield/mesh/fitting.hpp>
+#include <dunefield/mesh/layer_plan.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr int most_rounds = 14;
+constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
+constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
+
+constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// Point of a column in the new mesh, and its place.
+class Columns {
+ public:
+  Columns(const LayerPlan& plan, std::vector<Vec3> core) : plan_(plan), points_(std::move(core)) {
+    first_.resize(plan.wall_points().size());
+    for (std::size_t i = 0; i < first_.size(); ++i) {
+      const WallPoint& w = plan.wall_points()[i];
+      first_[i] = static_cast<int>(points_.size());
+      for (int k = 0; k < w.layers; ++k) points_.push_back(plan.place(w, k));
+    }
+  }
+  /// Mesh point `p` at level `k`: 0 on the wall; from its last layer on the point of the core.
+  int number(int p, int k) const {
+    const int slot = plan_.wall_point_at(p);
+    return slot < 0 || k >= plan_.wall_points()[at(slot)].layers ? p : first_[at(slot)] + k;
+  }
+  int layers(int p) const { return plan_.wall_points()[at(plan_.wall_point_at(p))].layers; }
+  const std::vector<Vec3>& points() const { return points_; }
+  std::vector<Vec3> take() { return std::move(points_); }
+
+ private:
+  const LayerPlan& plan_;
+  std::vector<Vec3> points_;
+  std::vector<int> first_;
+};
+
+struct Ring {
+  const int* point;
+  int size;
+  int operator[](int k) const { return point[k % size]; }
+};
+
+Ring ring_of(const VolumeMesh& m, int f) { return {&m.face_points[at(m.face_start[at(f)])], m.face_start[at(f) + 1] - m.face_start[at(f)]}; }
+
+int layers_of(const Columns& columns, const Ring& ring) {
+  int n = 0;
+  for (int k = 0; k < ring.size; ++k) n = std::max(n, columns.layers(ring[k]));
+  return n;
+}
+
+/// One layer cell of a column: its faces outward. Level j - 1 is its floor, towards the wall.
+bool layer_cell_is_sound(const Columns& columns, const Ring& ring, int j) {
+  std::vector<int> floor, roof;
+  for (int k = 0; k < ring.size; ++k) floor.push_back(columns.number(ring[k], j - 1)), roof.push_back(columns.number(ring[ring.size - 1 - k], j));
+  std::vector<PolygonMeasure> faces = {measure_polygon(columns.points(), floor.data(), ring.size), measure_polygon(columns.points(), roof.data(), ring.size)};
+  for (int k = 0; k < ring.size; ++k) {
+    const int quad[4] = {columns.number(ring[k], j), columns.number(ring[k + 1], j), columns.number(ring[k + 1], j - 1), columns.number(ring[k], j - 1)};
+    std::vector<int> side;
+    for (int i = 0; i < 4; ++i)
+      if (side.empty() || (side.back() != quad[i] && side.front() != quad[i])) side.push_back(quad[i]);
+    if (side.size() >= 3) faces.push_back(measure_polygon(columns.points(), side.data(), static_cast<int>(side.size())));
+  }
+  double volume = 0;
+  if (soundness_of(faces.data(), static_cast<int>(faces.size()), &volume) <= 1e-4) return false;
+  // Floor and roof must face each other, and the cell must not be much thinner than its volume says.
+  const double height = volume / std::max(norm(faces[0].area), norm(faces[1].area));
+  if (dot(unit(faces[0].area), unit(faces[1].area)) > -0.5) return false;
+  Vec3 middle;
+  for (const PolygonMeasure& f : faces) middle += f.centre / static_cast<double>(faces.size());
+  return dot(unit(faces[0].area), faces[0].centre - middle) > least_height * height && dot(unit(faces[1].area), faces[1].centre - middle) > least_height * height;
+}
+
+/// Mesh points of everything that is bad with the plan as it is.
+std::vector<int> points_of_bad_cells(const VolumeMesh& m, const CellFaces& rows, const LayerPlan& plan, const Columns& columns, const std::vector<double>& before,
+                                     const std::vector<int>& touched) {
+  VolumeMesh moved;  // the core only: same faces, points moved
+  moved.points = columns.points();
+  moved.face_start = m.face_start, moved.face_points = m.face_points, moved.cell_below = m.cell_below, moved.cell_above = m.cell_above, moved.cells = m.cells;
+  std::vector<char> bad_core(touched.size(), 0), bad_face(plan.faces().size(), 0);
+  parallel_for(touched.size(), [&](std::size_t i) {
+    const double limit = std::min(least_core_soundness, 0.6 * before[i]);
+    bad_core[i] = cell_soundness(moved, rows, touched[i]) < limit;
+  }, 256);
+  parallel_for(plan.faces().size(), [&](std::size_t i) {
+    const Ring ring = ring_of(m, plan.faces()[i]);
+    for (int j = 1; j <= layers_of(columns, ring) && !bad_face[i]; ++j) bad_face[i] = !layer_cell_is_sound(columns, ring, j);
+  }, 256);
+  std::vector<int> points;
+  for (std::size_t i = 0; i < touched.size(); ++i)
+    if (bad_core[i])
+      for (int r = rows.start[at(touched[i])]; r < rows.start[at(touched[i]) + 1]; ++r) {
+        const Ring ring = ring_of(m, rows.face[at(r)]);
+        points.insert(points.end(), ring.point, ring.point + ring.size);
+      }
+  for (std::size_t i = 0; i < bad_face.size(); ++i)
+    if (bad_face[i]) {
+      const Ring ring = ring_of(m, plan.faces()[i]);
+      points.insert(points.end(), ring.point, ring.point + ring.size);
+    }
+  std::sort(points.begin(), points.end());
+  points.erase(std::unique(points.begin(), points.end()), points.end());
+  return points;
+}
+
+/// Puts the new mesh together: columns stand behind the cell they grew from, from the core to the wall.
+class LayeredMesh {
+ public:
+  LayeredMesh(const VolumeMesh& m, const LayerPlan& plan, Columns& columns) : m_(m), plan_(plan), columns_(columns) {}
+
+  VolumeMesh build() {
+    number_cells();
+    core_faces();
+    index_wall_edges();
+    for (std::size_t i = 0; i < plan_.faces().size(); ++i) column_faces(static_cast<int>(i));
+    return sorted();
+  }
+  int layer_cells() const { return cells_ - m_.cells; }
+
+ private:
+  struct Face {
+    int below, above;  ///< above: cell, or -1 - patch
+    int first, size;
+  };
+  void number_cells() {
+    std::vector<int> own(at(m_.cells), 0);
+    depth_.resize(plan_.faces().size());
+    face_slot_.assign(at(m_.faces()), -1);
+    for (std::size_t i = 0; i < depth_.size(); ++i) {
+      const int f = plan_.faces()[i];
+      depth_[i] = layers_of(columns_, ring_of(m_, f));
+      face_slot_[at(f)] = static_cast<int>(i);
+      own[at(m_.cell_below[at(f)])] += depth_[i];
+    }
+    core_number_.resize(at(m_.cells));
+    for (int c = 0; c < m_.cells; ++c) core_number_[at(c)] = cells_, cells_ += 1 + own[at(c)];
+    std::vector<int> next(core_number_);
+    top_.resize(depth_.size());
+    for (std::size_t i = 0; i < depth_.size(); ++i) {
+      int& n = next[at(m_.cell_below[at(plan_.faces()[i])])];
+      top_[i] = n + 1, n += depth_[i];
+    }
+  }
+  /// Cell of layer `j` (1 at the wall) on wall face `i`.
+  int layer_cell(int i, int j) const { return top_[at(i)] + depth_[at(i)] - j; }
+  void add(int below, int above, const std::vector<int>& points) {
+    faces_.push_back({below, above, static_cast<int>(corner_.size()), static_cast<int>(points.size())});
+    corner_.insert(corner_.end(), points.begin(), points.end());
+  }
+  void core_faces() {
+    for (int f = 0; f < m_.interior_faces(); ++f) {
+      const Ring r = ring_of(m_, f);
+      add(core_number_[at(m_.cell_below[at(f)])], core_number_[at(m_.cell_above[at(f)])], {r.point, r.point + r.size});
+    }
+    for (std::size_t p = 0; p < m_.patches.size(); ++p)
+      for (int f = m_.patches[p].first; f < m_.patches[p].first + m_.patches[p].count; ++f) {
+        if (const int i = face_slot_[at(f)]; i >= 0 && depth_[at(i)] > 0) continue;
+        const Ring r = ring_of(m_, f);
+        add(core_number_[at(m_.cell_below[at(f)])], -1 - static_cast<int>(p), {r.point, r.point + r.size});
+      }
+  }
+  static std::uint64_t key(int a, int b) { return static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b)); }
+  /// The two boundary faces at each edge of the wall: a wall face by its number, another patch as -1 - patch.
+  void index_wall_edges() {
+    edge_.reserve(3 * plan_.faces().size());
+    for (std::size_t i = 0; i < plan_.faces().size(); ++i) {
+      const Ring r = ring_of(m_, plan_.faces()[i]);
+      for (int k = 0; k < r.size; ++k) {
+        auto [it, fresh] = edge_.try_emplace(key(r[k], r[k + 1]), std::array<int, 2>{static_cast<int>(i), nobody});
+        if (!fresh) it->second[1] = static_cast<int>(i);
+      }
+    }
+    for (std::size_t p = 0; p < m_.patches.size(); ++p)
+      for (int f = m_.patches[p].first; f < m_.patches[p].first + m_.patches[p].count; ++f) {
+        if (face_slot_[at(f)] >= 0) continue;
+        const Ring r = ring_of(m_, f);
+        for (int k = 0; k < r.size; ++k)
+          if (const auto it = edge_.find(key(r[k], r[k + 1])); it != edge_.end() && it->second[1] == nobody) it->second[1] = -1 - static_cast<int>(p);
+      }
+  }
+  void column_faces(int i) {
+    const int f = plan_.faces()[at(i)], depth = depth_[at(i)];
+    if (depth == 0) return;
+    const Ring r = ring_of(m_, f);
+    const int patch = patch_of(f);
+    for (int level = depth; level >= 0; --level) {
+      std::vector<int> points;
+      for (int k = 0; k < r.size; ++k) points.push_back(columns_.number(r[k], level));
+      const int below = level == depth ? core_number_[at(m_.cell_below[at(f)])] : layer_cell(i, level + 1);
+      add(below, level == 0 ? -1 - patch : layer_cell(i, level), points);
+    }
+    for (int k = 0; k < r.size; ++k) {
+      const auto& sides = edge_.at(key(r[k], r[k + 1]));
+      const int other = sides[0] == i ? sides[1] : sides[0];
+      if (other >= 0 && other < i) continue;  // the other face has made them
+      const int reach = std::max(columns_.layers(r[k]), columns_.layers(r[k + 1]));
+      for (int j = 1; j <= reach; ++j) {
+        const int quad[4] = {columns_.number(r[k], j), columns_.number(r[k + 1], j), columns_.number(r[k + 1], j - 1), columns_.number(r[k], j - 1)};
+        std::vector<int> side;
+        for (int c = 0; c < 4; ++c)
+          if (side.empty() || (side.back() != quad[c] && side.front() != quad[c])) side.push_back(quad[c]);
+        if (side.size() < 3) continue;
+        int below = layer_cell(i, j), above = other >= 0 ? layer_cell(other, j) : other;
+        if (other >= 0 && above < below) std::swap(below, above), std::reverse(side.begin(), side.end());
+        add(below, above, side);
+      }
+    }
+  }
+  int patch_of(int f) const {
+    for (std::size_t p = 0; p < m_.patches.size(); ++p)
+      if (f >= m_.patches[p].first && f < m_.patches[p].first + m_.patches[p].count) return static_cast<int>(p);
+    return 0;
+  }
+  VolumeMesh sorted() {
+    std::vector<int> order(faces_.size());
+    std::iota(order.begin(), order.end(), 0);
+    const auto rank = [&](int f) {
+      const Face& face = faces_[at(f)];
+      return face.above >= 0 ? std::array<int, 3>{0, face.below, face.above} : std::array<int, 3>{1, -face.above, face.below};
+    };
+    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return rank(a) < rank(b); });
+    VolumeMesh out;
+    out.cells = cells_;
+    out.points = columns_.take();
+    out.patches = m_.patches;
+    for (Patch& p : out.patches) p.count = 0;
+    out.face_start = {0};
+    for (const int f : order) {
+      const Face& face = faces_[at(f)];
+      out.face_points.insert(out.face_points.end(), corner_.begin() + face.first, corner_.begin() + face.first + face.size);
+      out.face_start.push_back(static_cast<int>(out.face_points.size()));
+      out.cell_below.push_back(face.below);
+      if (face.above >= 0) out.cell_above.push_back(face.above);
+      else ++out.patches[at(-1 - face.above)].count;
+    }
+    int next = out.interior_faces();
+    for (Patch& p : out.patches) p.first = next, next += p.count;
+    return out;
+  }
+
+  static constexpr int nobody = -1000000;
+  const VolumeMesh& m_;
+  const LayerPlan& plan_;
+  Columns& columns_;
+  int cells_ = 0;
+  std::vector<int> depth_, top_, core_number_, face_slot_;
+  std::unordered_map<std::uint64_t, std::array<int, 2>> edge_;
+  std::vector<Face> faces_;
+  std::vector<int> corner_;
+};
+
+LayerReport report_of(const VolumeMesh& m, const LayerPlan& plan, const LayerOptions& o) {
+  LayerReport report;
+  const double total = o.thickness(o.count);
+  for (const Patch& p : m.patches) {
+    if (p.kind != PatchKind::part || p.count == 0) continue;
+    PartLayers part;
+    part.part = p.name;
+    double first_area = 0;
+    for (int f = p.first; f < p.first + p.count; ++f) {
+      const Ring r = ring_of(m, f);
+      const double area = norm(measure_polygon(m.points, r.point, r.size).area);
+      part.area += area;
+      double layers = 0, thickness = 0, first = 0;
+      bool all = true;
+      for (int k = 0; k < r.size; ++k) {
+        const int slot = plan.wall_point_at(r[k]);
+        if (slot < 0) {
+          all = false;
+          continue;
+        }
+        const WallPoint& w = plan.wall_points()[at(slot)];
+        layers += w.layers, all = all && w.layers == o.count;
+        thickness += plan.height(w, w.layers) / w.stretch / r.size;
+        first += plan.height(w, 1) / w.stretch / r.size;
+      }
+      part.full_share += all ? area : 0;
+      part.thick_share += thickness >= 0.8 * total ? area : 0;
+      if (layers > 0) part.mean_first_height += first * area, first_area += area;
+    }
+    if (part.area > 0) part.full_share /= part.area, part.thick_share /= part.area;
+    if (first_area > 0) part.mean_first_height /= first_area;
+    report.parts.push_back(part);
+  }
+  return report;
+}
+
+}  // namespace
+
+double LayerReport::full_share() const {
+  double area = 0, full = 0;
+  for (const PartLayers& p : parts) area += p.area, full += p.area * p.full_share;
+  return area > 0 ? full / area : 0;
+}
+
+double LayerReport::thick_share() const {
+  double area = 0, thick = 0;
+  for (const PartLayers& p : parts) area += p.area, thick += p.area * p.thick_share;
+  return area > 0 ? thick / area : 0;
+}
+
+LayerReport add_layers(VolumeMesh& m, const LayerOptions& o, const Progress& progress) {
+  if (o.count == 0) return {};
+  LayerPlan plan(m, o);
+  const CellFaces rows = faces_of_cells(m);
+  // Cells with a point that moves.
+  const std::vector<Vec3> moved = plan.core_points();
+  std::vector<int> touched;
+  for (int c = 0; c < m.cells; ++c) {
+    bool moves = false;
+    for (int r = rows.start[at(c)]; r < rows.start[at(c) + 1] && !moves; ++r) {
+      const Ring ring = ring_of(m, rows.face[at(r)]);
+      for (int k = 0; k < ring.size && !moves; ++k) moves = !(moved[at(ring[k])] == m.points[at(ring[k])]);
+    }
+    if (moves) touched.push_back(c);
+  }
+  std::vector<double> before(touched.size());
+  parallel_for(touched.size(), [&](std::size_t i) { before[i] = cell_soundness(m, rows, touched[i]); }, 256);
+  LayerReport report;
+  int round = 0;
+  for (;; ++round) {
+    progress.check();
+    progress("layers", 0.7 + 0.2 * round / most_rounds);
+    const Columns columns(plan, plan.core_points());
+    const std::vector<int> bad = points_of_bad_cells(m, rows, plan, columns, before, touched);
+    if (bad.empty() || round == most_rounds || !plan.shrink(bad)) break;
+    plan.smooth();
+  }
+  report = report_of(m, plan, o);
+  report.rounds = round;
+  Columns columns(plan, plan.core_points());
+  LayeredMesh layered(m, plan, columns);
+  VolumeMesh out = layered.build();
+  report.cells = layered.layer_cells();
+  m = std::move(out);
+  return report;
+}
+
+}  // namespace dunefield

@@ -1,12 +1,16 @@
 // Throughput of mesher and solver beside the machine's own copy bandwidth, in one run:
 //   build/release/bin/dunefield_bench
+#include <cmath>
 #include <cstring>
+#include <filesystem>
 #include <thread>
 
 #include <benchmark/benchmark.h>
 
 #include <demo/garage.hpp>
 #include <dunefield/dunefield.hpp>
+#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace {
 
@@ -33,6 +37,61 @@ MeshResult mesh_of(double per_length) {
   t.half = true;
   return build_mesh(van(), tunnel_box(box, frontal_area(van()), t), o);
 }
+
+/// A bumpy body of about a million triangles, 4.9 m long.
+const Surface& million() {
+  static const Surface s = [] {
+    constexpr int rings = 500;
+    std::vector<std::vector<Vec3>> skin;
+    for (int i = 0; i <= rings; ++i) {
+      const double u = 3.14159265358979 * i / rings;
+      std::vector<Vec3> ring;
+      for (int j = 0; j < 2 * rings; ++j) {
+        const double v = 3.14159265358979 * j / rings, r = i == 0 || i == rings ? 0 : 1 + 0.05 * std::sin(8 * u) * std::sin(6 * v);
+        ring.push_back({2.4 * r * std::sin(u) * std::cos(v), 0.9 * r * std::sin(u) * std::sin(v), 0.75 + 0.75 * (r == 0 ? 1 : r) * std::cos(u)});
+      }
+      skin.push_back(ring);
+    }
+    return loft("million", skin);
+  }();
+  return s;
+}
+
+/// Points within `reach` of the surface, in the order of the triangles or shuffled.
+std::vector<Vec3> points_near(double reach, bool shuffled) {
+  const Surface& s = million();
+  std::vector<Vec3> points;
+  std::uint64_t random = 1;
+  const auto next = [&] { return random = random * 6364136223846793005ull + 1442695040888963407ull, static_cast<double>(random >> 11) / 9007199254740992.0; };
+  for (int i = 0; i < 400'000; ++i) {
+    const auto t = shuffled ? static_cast<std::size_t>(next() * static_cast<double>(s.size())) : s.size() * static_cast<std::size_t>(i) / 400'000;
+    points.push_back(s.centroid(t) + Vec3{next() - 0.5, next() - 0.5, next() - 0.5} * (2 * reach));
+  }
+  return points;
+}
+
+/// Distance (0) or inside (1), within 10 mm or 500 mm of a surface of a million triangles, on all cores.
+void surface_queries(benchmark::State& state) {
+  static const SurfaceQuery query(million());
+  const std::vector<Vec3> points = points_near(static_cast<double>(state.range(1)) / 1000, state.range(2));
+  for (auto _ : state)
+    parallel_for(points.size(), [&](std::size_t i) {
+      if (state.range(0)) benchmark::DoNotOptimize(query.inside(points[i]));
+      else benchmark::DoNotOptimize(query.nearest(points[i], 10));
+    });
+  state.counters["points/s"] = benchmark::Counter(static_cast<double>(points.size() * state.iterations()), benchmark::Counter::kIsRate);
+}
+BENCHMARK(surface_queries)->ArgNames({"inside", "within_mm", "shuffled"})->ArgsProduct({{0, 1}, {10, 500}, {0, 1}})->Unit(benchmark::kMillisecond)->UseRealTime();
+
+/// Reading a binary STL file of a million triangles.
+void reading_stl(benchmark::State& state) {
+  const auto file = std::filesystem::temp_directory_path() / "dunefield-bench.stl";
+  write_stl_binary(file, million());
+  for (auto _ : state) benchmark::DoNotOptimize(read_stl(file).size());
+  state.SetBytesProcessed(static_cast<std::int64_t>(std::filesystem::file_size(file)) * state.iterations());
+  std::filesystem::remove(file);
+}
+BENCHMARK(reading_stl)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 FlowCase case_of(const VolumeMesh& mesh) {
   FlowCase c;

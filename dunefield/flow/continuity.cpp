@@ -71,9 +71,9 @@ void Continuity::predict(const Momentum& momentum) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const FlowMesh::Face& face = m.face[f];
     const double w = face.weight, v = 1 - w;
-    const Vec3 u = (s_.u[a] + s_.grad_u[a] * face.skew) * w + (s_.u[b] + s_.grad_u[b] * face.skew) * v;
-    const Vec3 gauss = s_.gauss_p[a] * w + s_.gauss_p[b] * v;
-    const double target = dot(face.area, u) - (w * va[a] + v * va[b]) * face.g * (s_.p[b] - s_.p[a] - dot(gauss, face.d));
+    const Vec3 u = (s_.u[a] + s_.grad_u[a] * m.along(face, a, face.skew)) * w + (s_.u[b] + s_.grad_u[b] * m.along(face, b, face.skew)) * v;
+    const double gauss = w * dot(s_.gauss_p[a], m.along(face, a, face.d)) + v * dot(s_.gauss_p[b], m.along(face, b, face.d));
+    const double target = dot(face.area, u) - (w * va[a] + v * va[b]) * face.g * (s_.p[b] - s_.p[a] - gauss);
     const double keep = w * share[a] + v * share[b];
     s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(face.area, delta[a] * w + delta[b] * v);
   }

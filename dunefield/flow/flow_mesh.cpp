@@ -16,10 +16,11 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// What rank 0 sends to a rank: plain arrays.
 struct Share {
-  std::vector<Vec3> centre;
+  std::vector<Vec3> centre, across;
   std::vector<double> volume, wall_distance;
   std::vector<int> below, above;
   std::vector<FlowMesh::Face> face;
+  std::vector<FlowMesh::WarpedFace> warped;
   std::vector<FlowMesh::BoundaryFace> boundary;
   std::vector<int> patch_counts;
   std::vector<int> neighbour_ranks, send_counts, send_cells, received;
@@ -28,6 +29,22 @@ struct Share {
 
 int rank_of(int cell, const std::vector<int>& first) {
   return static_cast<int>(std::upper_bound(first.begin(), first.end(), cell) - first.begin()) - 1;
+}
+
+/// Narrow cells beside thin ones, such as those on a corner of a wall face, belong to the same layer: they take its direction.
+void spread_sideways(const VolumeMesh& m, std::vector<Vec3>& across) {
+  constexpr double sideways = 0.5;
+  std::vector<Vec3> sum(across.size());
+  for (int f = 0; f < m.interior_faces(); ++f) {
+    const std::size_t a = at(m.cell_below[at(f)]), b = at(m.cell_above[at(f)]);
+    if ((norm2(across[a]) > 0) == (norm2(across[b]) > 0)) continue;
+    const std::size_t thin = norm2(across[a]) > 0 ? a : b, other = thin == a ? b : a;
+    const Vec3 area = m.face_area[at(f)], n = across[thin];
+    if (std::abs(dot(n, area)) > sideways * norm(area)) continue;
+    sum[other] += (dot(n, sum[other]) < 0 ? -n : n) * norm(area);
+  }
+  for (std::size_t c = 0; c < across.size(); ++c)
+    if (norm2(sum[c]) > 0) across[c] = unit(sum[c]);
 }
 
 /// The direction across a thin cell, zero for others: the main axis of its faces' areas (a cube has a third of them each way).
@@ -51,15 +68,13 @@ std::vector<Vec3> thin_directions(const VolumeMesh& m) {
     const Eigen::Vector3d n = eigen.eigenvectors().col(2);
     out[c] = {n.x(), n.y(), n.z()};
   }, 4096);
+  spread_sideways(m, out);
   return out;
 }
 
-/// The layer's normal at a face that parts two thin cells sideways, else zero.
-Vec3 layer_at(const Vec3& a, const Vec3& b, const Vec3& face_normal) {
+bool parts_sideways(const Vec3& a, const Vec3& b, const Vec3& face_normal) {
   constexpr double sideways = 0.5;
-  if (norm2(a) == 0 || norm2(b) == 0) return {};
-  const Vec3 n = unit(dot(a, b) < 0 ? a - b : a + b);
-  return std::abs(dot(n, face_normal)) < sideways ? n : Vec3{};
+  return norm2(a) > 0 && norm2(b) > 0 && std::abs(dot(a, face_normal)) < sideways && std::abs(dot(b, face_normal)) < sideways;
 }
 
 FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int f) {
@@ -70,8 +85,7 @@ FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int
   face.area = s, face.centre = xf, face.d = b - a;
   face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
   face.skew = xf - (a * face.weight + b * (1 - face.weight));
-  face.layer = layer_at(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n);
-  face.skew = face.along(face.skew);
+  face.lateral = parts_sideways(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n);
   face.g = norm2(s) / std::max(dot(s, face.d), 0.05 * norm(s) * norm(face.d));
   return face;
 }
@@ -112,6 +126,7 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
   };
   const auto add_cell = [&](int c) {
     s.centre.push_back(m.cell_centre[at(c)]), s.volume.push_back(m.cell_volume[at(c)]), s.wall_distance.push_back(wall_distance[at(c)]);
+    s.across.push_back(thin[at(c)]);
   };
   for (int c = lo; c < hi; ++c) add_cell(c);
   for (const int c : mine) add_cell(c);
@@ -120,6 +135,11 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
     if (!is_own(a) && !is_own(b)) continue;
     s.below.push_back(local(a)), s.above.push_back(local(b));
     s.face.push_back(make_face(m, thin, f));
+    constexpr double noticeable = 1e-3;  // second moment over area to the power 3/2
+    const Mat3 warp = m.face_warp(f);
+    const double size = norm(m.face_area[at(f)]);
+    if (norm(warp.row[0]) + norm(warp.row[1]) + norm(warp.row[2]) > noticeable * size * std::sqrt(size))
+      s.warped.push_back({static_cast<int>(s.face.size()) - 1, warp});
   }
   for (const Patch& p : m.patches) {
     int count = 0;
@@ -147,7 +167,7 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
 
 template <class Visit>
 void visit_arrays(Share& s, const Visit& visit) {
-  visit(s.centre), visit(s.volume), visit(s.wall_distance), visit(s.below), visit(s.above), visit(s.face), visit(s.boundary);
+  visit(s.centre), visit(s.across), visit(s.volume), visit(s.wall_distance), visit(s.below), visit(s.above), visit(s.face), visit(s.boundary), visit(s.warped);
   visit(s.patch_counts), visit(s.neighbour_ranks), visit(s.send_counts), visit(s.send_cells), visit(s.received);
 }
 
@@ -200,8 +220,8 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
   }
   FlowMesh out;
   out.own = s.own, out.cells = static_cast<int>(s.centre.size()), out.first_global = s.first_global;
-  out.centre = std::move(s.centre), out.volume = std::move(s.volume), out.wall_distance = std::move(s.wall_distance);
-  out.below = std::move(s.below), out.above = std::move(s.above), out.face = std::move(s.face), out.boundary = std::move(s.boundary);
+  out.centre = std::move(s.centre), out.across = std::move(s.across), out.volume = std::move(s.volume), out.wall_distance = std::move(s.wall_distance);
+  out.below = std::move(s.below), out.above = std::move(s.above), out.face = std::move(s.face), out.boundary = std::move(s.boundary), out.warped = std::move(s.warped);
   int first = 0;
   for (std::size_t p = 0; p < patches.size(); ++p) {
     patches[p].first = first, patches[p].count = s.patch_counts[p];

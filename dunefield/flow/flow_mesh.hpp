@@ -26,14 +26,22 @@ struct FlowMesh {
     Vec3 skew;     ///< face centre minus the interpolation point on the line of centres
     double weight; ///< of the cell below in linear interpolation
     double g;      ///< |S|^2 / (S . d)
-    /// Normal of the layer where the face parts thin cells sideways, else zero. Along a curved wall such cells lie at the same height,
-    /// but their centres do not lie on a straight line: what is left of that across the layer, though small against their width, is
-    /// not against their height, and the steep gradient there would multiply it. So lateral ways are taken without their part across.
-    Vec3 layer;
-    Vec3 along(const Vec3& way) const { return way - layer * dot(layer, way); }
+    bool lateral;  ///< parts two thin cells sideways
   };
   std::vector<int> below, above;
   std::vector<Face> face;
+  struct WarpedFace {
+    int face;
+    Mat3 warp;  ///< see VolumeMesh::face_warp
+  };
+  /// Interior faces so warped that pressure at their centre does not stand for them; between thin layers that would be felt.
+  std::vector<WarpedFace> warped;
+  /// Direction across a thin cell, zero for others.
+  std::vector<Vec3> across;
+  /// A way from a cell's centre over a face. Along a curved wall the cells of a layer lie at the same height, but not on a straight
+  /// line: the neighbour is below the tangent plane by the sagitta, which though small against the cell's width is not against its
+  /// height, and the steep gradient there would multiply it. So from thin cell to thin cell ways lose their part across.
+  Vec3 along(const Face& f, std::size_t cell, const Vec3& way) const { return f.lateral ? way - across[cell] * dot(across[cell], way) : way; }
 
   struct BoundaryFace {
     Vec3 area, centre;

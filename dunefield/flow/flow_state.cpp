@@ -64,8 +64,14 @@ void FlowState::update_pressure_gradients() {
     const auto a = at(mesh.below[f]), b = at(mesh.above[f]);
     const FlowMesh::Face& face = mesh.face[f];
     const double w = face.weight, v = 1 - w;
-    const double pf = w * p[a] + v * p[b] + w * dot(face.skew, grad_p[a]) + v * dot(face.skew, grad_p[b]);
+    const double pf = w * p[a] + v * p[b] + w * dot(mesh.along(face, a, face.skew), grad_p[a]) + v * dot(mesh.along(face, b, face.skew), grad_p[b]);
     const Vec3 force = face.area * pf;
+    gauss_p[a] += force, gauss_p[b] -= force;
+  }
+  for (const FlowMesh::WarpedFace& warped : mesh.warped) {
+    const auto f = at(warped.face), a = at(mesh.below[f]), b = at(mesh.above[f]);
+    const double w = mesh.face[f].weight;
+    const Vec3 force = warped.warp * (grad_p[a] * w + grad_p[b] * (1 - w));
     gauss_p[a] += force, gauss_p[b] -= force;
   }
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {

@@ -27,7 +27,42 @@ Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.heigh
 }  // namespace
 
 Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
-    : mesh_(mesh), conditions_(conditions), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {}
+    : mesh_(mesh), conditions_(conditions), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {
+  find_thin();
+}
+
+void Gradients::find_thin() {
+  const auto thin = [&](int c) { return c < mesh_.own && norm2(mesh_.across[at(c)]) > 0; };
+  for (int c = 0; c < mesh_.own; ++c)
+    if (thin(c)) thin_cells_.push_back(c);
+  for (std::size_t f = 0; f < mesh_.face.size(); ++f)
+    if (thin(mesh_.below[f]) || thin(mesh_.above[f])) thin_faces_.push_back(static_cast<int>(f));
+  patch_of_.resize(mesh_.boundary.size());
+  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
+    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
+      patch_of_[at(i)] = static_cast<int>(p);
+      if (thin(mesh_.boundary[at(i)].cell)) thin_boundary_.push_back(i);
+    }
+}
+
+template <class T, class G, class Value, class Outer>
+void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const {
+  for (const int c : thin_cells_) out[at(c)] = G{};
+  const auto thin = [&](std::size_t c) { return c < at(mesh_.own) && norm2(mesh_.across[c]) > 0; };
+  for (const int f : thin_faces_) {
+    const auto a = at(mesh_.below[at(f)]), b = at(mesh_.above[at(f)]);
+    const FlowMesh::Face& face = mesh_.face[at(f)];
+    const double w = face.lateral ? 0.5 : face.weight;
+    const T value = q[a] * w + q[b] * (1 - w);
+    if (thin(a)) out[a] += outer(value - q[a], face.area);
+    if (thin(b)) out[b] += outer(value - q[b], -face.area);
+  }
+  for (const int i : thin_boundary_) {
+    const auto& b = mesh_.boundary[at(i)];
+    out[at(b.cell)] += outer(boundary(i) - q[at(b.cell)], b.area);
+  }
+  for (const int c : thin_cells_) out[at(c)] = out[at(c)] * (1 / mesh_.volume[at(c)]);
+}
 
 bool Gradients::has_value(BoundaryKind kind, Use use) const {
   if (use == velocity) return kind == BoundaryKind::stream || kind == BoundaryKind::wall;
@@ -41,8 +76,8 @@ LeastSquares Gradients::make(Use use) {
     sum[at(cell)] += e * e.transpose() / e.squaredNorm();
   };
   for (std::size_t f = 0; f < mesh_.face.size(); ++f) {
-    const Vec3 d = mesh_.face[f].along(mesh_.face[f].d);
-    add(mesh_.below[f], d), add(mesh_.above[f], d);
+    const FlowMesh::Face& face = mesh_.face[f];
+    for (const int c : {mesh_.below[f], mesh_.above[f]}) add(c, mesh_.along(face, at(c), face.d));
   }
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
     for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
@@ -95,9 +130,13 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
   const std::size_t nf = mesh_.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
-    const Vec3 d = mesh_.face[f].along(mesh_.face[f].d), w = d * (1 / norm2(d)), du = u[b] - u[a];
-    const Mat3 m{{w * du.x, w * du.y, w * du.z}};
-    out[a] += m, out[b] += m;
+    const FlowMesh::Face& face = mesh_.face[f];
+    const Vec3 du = u[b] - u[a];
+    const auto add = [&](std::size_t c, const Vec3& d) {
+      const Vec3 w = d * (1 / norm2(d));
+      out[c] += Mat3{{w * du.x, w * du.y, w * du.z}};
+    };
+    add(a, mesh_.along(face, a, face.d)), add(b, mesh_.along(face, b, face.d));
   }
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
     const BoundaryKind kind = conditions_[p].kind;
@@ -117,6 +156,16 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
     const auto& inv = velocity_.inverse[c];
     for (Vec3& row : out[c].row) row = inv * row;
   }
+  in_thin_cells(u, [&](int i) {
+    const auto& b = mesh_.boundary[at(i)];
+    const BoundaryKind kind = conditions_[at(patch_of_[at(i)])].kind;
+    const Vec3& uc = u[at(b.cell)];
+    if (kind == BoundaryKind::slip) return uc - b.normal * dot(b.normal, uc);
+    if (!has_value(kind, velocity)) return uc;
+    Vec3 du = boundary_velocity[at(i)] - uc;
+    if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
+    return uc + du;
+  }, [](const Vec3& d, const Vec3& s) { return Mat3{{s * d.x, s * d.y, s * d.z}}; }, out);
 }
 
 void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const {
@@ -124,8 +173,11 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
   const std::size_t nf = mesh_.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
-    const Vec3 d = mesh_.face[f].along(mesh_.face[f].d), m = d * ((q[b] - q[a]) / norm2(d));
-    out[a] += m, out[b] += m;
+    const FlowMesh::Face& face = mesh_.face[f];
+    for (const std::size_t c : {a, b}) {
+      const Vec3 d = mesh_.along(face, c, face.d);
+      out[c] += d * ((q[b] - q[a]) / norm2(d));
+    }
   }
   if (outflow_zero)
     for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
@@ -137,6 +189,10 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
         }
   // A mirror image has the same value: it adds nothing here, but stands in the matrix.
   for (std::size_t c = 0; c < at(mesh_.own); ++c) out[c] = ls.inverse[c] * out[c];
+  in_thin_cells(q, [&](int i) {
+    const bool zero = outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
+    return zero ? 0.0 : q[at(mesh_.boundary[at(i)].cell)];
+  }, [](double d, const Vec3& s) { return s * d; }, out);
 }
 
 void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradient(p, pressure_, true, out); }

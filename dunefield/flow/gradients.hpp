@@ -46,11 +46,19 @@ class Gradients {
   void keep_between_walls(std::vector<PinchedCell>& candidates) const;
   void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
+  void find_thin();
+  /// Green and Gauss in thin cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
+  /// the sagitta of a curved wall. `boundary(i)` is the value on a boundary face.
+  template <class T, class G, class Value, class Outer>
+  void in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const;
 
   const FlowMesh& mesh_;
   const std::vector<BoundaryCondition>& conditions_;
   std::vector<PinchedCell> pinched_;
   LeastSquares velocity_, pressure_, scalar_;
+  std::vector<int> thin_cells_, thin_faces_;   ///< own thin cells; interior faces with one
+  std::vector<int> thin_boundary_;             ///< boundary faces of them
+  std::vector<int> patch_of_;                  ///< of each boundary face
 };
 
 }  // namespace dunefield

@@ -47,7 +47,7 @@ void Momentum::interior() {
     const FlowMesh::Face& face = m.face[f];
     const double phi = s_.flux[f], w = face.weight, v = 1 - w;
     const auto up = phi >= 0 ? a : b;
-    const Vec3 uf = s_.u[up] + s_.grad_u[up] * face.along(face.centre - m.centre[up]);
+    const Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]);
     // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
     rhs_[a] -= (uf - s_.u[a]) * phi;
     rhs_[b] += (uf - s_.u[b]) * phi;
@@ -55,8 +55,8 @@ void Momentum::interior() {
     const double mu = nu + w * s_.nu_t[a] + v * s_.nu_t[b];
     Mat3 grad = s_.grad_u[a] * w;
     grad += s_.grad_u[b] * v;
-    const Vec3 aside = face.along(face.area - face.d * face.g);
-    const Vec3 stress = ((s_.u[b] - s_.u[a]) * face.g + grad * aside + transposed_times(grad, face.area)) * mu;
+    const Vec3 aside = face.area - face.d * face.g;
+    const Vec3 stress = ((s_.u[b] - s_.u[a]) * face.g + s_.grad_u[a] * m.along(face, a, aside) * w + s_.grad_u[b] * m.along(face, b, aside) * v + transposed_times(grad, face.area)) * mu;
     rhs_[a] += stress, rhs_[b] -= stress;
 
     const double diffusion = mu * face.g;

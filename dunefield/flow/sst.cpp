@@ -143,7 +143,8 @@ void Sst::add_interior() {
     const bool forward = phi >= 0;
     const auto up = forward ? a : b;
     const double reach = forward ? v : -w;  // of the line of centres, from the upwind cell to the face, signed
-    const Vec3 aside = face.along(face.area - face.d * face.g), line = face.along(face.d);
+    const Vec3 aside = face.area - face.d * face.g, line = m.along(face, up, face.d);
+    const Vec3 aside_a = m.along(face, a, aside), aside_b = m.along(face, b, aside);
     const double out_a = std::max(phi, 0.0), out_b = std::max(-phi, 0.0);
     const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part,
                               Matrix<float>& matrix) {
@@ -151,7 +152,7 @@ void Sst::add_interior() {
       const double qf = q[up] + reach * smooth_slope(behind, ahead);
       const double mu = w * gamma[a] + v * gamma[b];
       const double diffusion = mu * face.g;
-      const double gradient = diffusion * (q[b] - q[a]) + mu * dot(grad[a] * w + grad[b] * v, aside);
+      const double gradient = diffusion * (q[b] - q[a]) + mu * (w * dot(grad[a], aside_a) + v * dot(grad[b], aside_b));
       rhs_[a].*part += gradient - phi * (qf - q[a]);
       rhs_[b].*part -= gradient - phi * (qf - q[b]);
       matrix.entry[at(m.slots.of_below[f])] = static_cast<float>(-diffusion - out_b);

@@ -48,6 +48,7 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const LayerOptions& o) : mesh_(m), opt
   slot_.assign(m.points.size(), -1);
   held_.assign(m.points.size(), 0);
   bare_.assign(m.points.size(), 0);
+  frozen_.assign(m.points.size(), 0);
   for (const Patch& p : m.patches) {
     const bool layered = p.kind == PatchKind::part && std::find(o.without.begin(), o.without.end(), p.name) == o.without.end();
     for (int f = p.first; f < p.first + p.count; ++f) {
@@ -219,14 +220,14 @@ std::vector<Vec3> LayerPlan::core_points() const {
       Vec3 s = weight > 0 ? sum * (decay / weight) : Vec3{};
       for (int axis = 0; axis < 3; ++axis)
         if (fixed(p, axis)) s[axis] = 0;
-      shift[at(p)] = s;
+      shift[at(p)] = frozen_[at(p)] ? Vec3{} : s;
     }, 512);
   }
   for (std::size_t p = 0; p < shift.size(); ++p) shift[p] += mesh_.points[p];
   return shift;
 }
 
-bool LayerPlan::shrink(const std::vector<int>& points) {
+bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
   std::vector<int> roots;
   for (int p : points) {
     // Down to the wall along the neighbours one ring nearer; all of the last step.
@@ -245,12 +246,14 @@ bool LayerPlan::shrink(const std::vector<int>& points) {
   std::sort(roots.begin(), roots.end());
   roots.erase(std::unique(roots.begin(), roots.end()), roots.end());
   bool any = false;
+  if (factor == 0)
+    for (const int p : points) any = any || !frozen_[at(p)], frozen_[at(p)] = 1;
   for (const int p : roots) {
     if (slot_[at(p)] < 0) continue;
     WallPoint& w = wall_[at(slot_[at(p)])];
     if (w.layers == 0) continue;
     const double least = thinnest * options_.thickness(1);
-    w.room = 0.5 * std::min(w.room, options_.thickness(w.layers));
+    w.room = factor * std::min(w.room, options_.thickness(w.layers));
     if (w.room < least) w.room = 0;
     any = true;
   }

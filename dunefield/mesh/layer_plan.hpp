@@ -30,8 +30,9 @@ class LayerPlan {
   Vec3 place(const WallPoint& w, int k) const { return mesh_.points[static_cast<std::size_t>(w.point)] + w.direction * height(w, k); }
   /// Every point of the mesh with the wall points at the top of their layers and the core moved away.
   std::vector<Vec3> core_points() const;
-  /// Less room at the wall points that moved these mesh points; false if none of them has any.
-  bool shrink(const std::vector<int>& points);
+  /// Less room, by a factor, at the wall points that moved these mesh points; false if none of them has any.
+  /// With a factor of zero the points themselves stay where they were from now on, too.
+  bool shrink(const std::vector<int>& points, double factor);
   /// Thickness and number change only gradually from point to point.
   void smooth();
 
@@ -48,6 +49,7 @@ class LayerPlan {
   std::vector<WallPoint> wall_;
   std::vector<std::uint8_t> held_;        ///< per mesh point: axes along which a boundary plane holds it
   std::vector<char> bare_;                ///< per mesh point: must carry no layers
+  std::vector<char> frozen_;              ///< per mesh point: given up, stays where it was
   std::vector<std::vector<int>> near_;    ///< core points by their number of edges from the wall, nearest first
   std::vector<int> ring_;                 ///< per mesh point: that number; 0 at the wall, -1 far away
   std::vector<int> neighbour_start_, neighbours_;

@@ -11,7 +11,8 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_rounds = 14;
+constexpr int most_rounds = 24;
+constexpr int gentle_rounds = 8;               // after these, layers that are still bad are given up
 constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
 constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
 
@@ -25,7 +26,7 @@ class Columns {
     for (std::size_t i = 0; i < first_.size(); ++i) {
       const WallPoint& w = plan.wall_points()[i];
       first_[i] = static_cast<int>(points_.size());
-      for (int k = 0; k < w.layers; ++k) points_.push_back(plan.place(w, k));
+      for (int k = 0; k < w.layers; ++k) points_.push_back(plan.place(w, k)), wall_.push_back(w.point);
     }
   }
   /// Mesh point `p` at level `k`: 0 on the wall; from its last layer on the point of the core.
@@ -34,13 +35,17 @@ class Columns {
     return slot < 0 || k >= plan_.wall_points()[at(slot)].layers ? p : first_[at(slot)] + k;
   }
   int layers(int p) const { return plan_.wall_points()[at(plan_.wall_point_at(p))].layers; }
+  /// Point of the mesh without layers that a point of the new mesh stands for.
+  int origin(int p) const {
+    const int old = static_cast<int>(points_.size() - wall_.size());
+    return p < old ? p : wall_[at(p - old)];
+  }
   const std::vector<Vec3>& points() const { return points_; }
-  std::vector<Vec3> take() { return std::move(points_); }
 
  private:
   const LayerPlan& plan_;
   std::vector<Vec3> points_;
-  std::vector<int> first_;
+  std::vector<int> first_, wall_;
 };
 
 struct Ring {
@@ -114,7 +119,7 @@ std::vector<int> points_of_bad_cells(const VolumeMesh& m, const CellFaces& rows,
 /// Puts the new mesh together: columns stand behind the cell they grew from, from the core to the wall.
 class LayeredMesh {
  public:
-  LayeredMesh(const VolumeMesh& m, const LayerPlan& plan, Columns& columns) : m_(m), plan_(plan), columns_(columns) {}
+  LayeredMesh(const VolumeMesh& m, const LayerPlan& plan, const Columns& columns) : m_(m), plan_(plan), columns_(columns) {}
 
   VolumeMesh build() {
     number_cells();
@@ -229,7 +234,7 @@ class LayeredMesh {
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return rank(a) < rank(b); });
     VolumeMesh out;
     out.cells = cells_;
-    out.points = columns_.take();
+    out.points = columns_.points();
     out.patches = m_.patches;
     for (Patch& p : out.patches) p.count = 0;
     out.face_start = {0};
@@ -249,13 +254,42 @@ class LayeredMesh {
   static constexpr int nobody = -1000000;
   const VolumeMesh& m_;
   const LayerPlan& plan_;
-  Columns& columns_;
+  const Columns& columns_;
   int cells_ = 0;
   std::vector<int> depth_, top_, core_number_, face_slot_;
   std::unordered_map<std::uint64_t, std::array<int, 2>> edge_;
   std::vector<Face> faces_;
   std::vector<int> corner_;
 };
+
+/// Points of the mesh without layers at faces of the finished mesh that the flow would not like, where layers have to do with it.
+std::vector<int> points_of_bad_faces(const VolumeMesh& m, const Columns& columns, int old_points, const LayerPlan& plan) {
+  constexpr double least_weight = 0.03, least_ratio = 0.01, least_cosine = 0.1;  // 84 degrees
+  std::vector<int> points;
+  for (int f = 0; f < m.faces(); ++f) {
+    const Ring r = ring_of(m, f);
+    bool near = false;
+    for (int k = 0; k < r.size && !near; ++k) near = r[k] >= old_points || (plan.wall_point_at(r[k]) >= 0 && columns.layers(r[k]) > 0);
+    if (!near) continue;
+    const std::size_t a = at(m.cell_below[at(f)]);
+    const Vec3 n = unit(m.face_area[at(f)]);
+    if (f >= m.interior_faces()) {
+      const Vec3 d = m.face_centre[at(f)] - m.cell_centre[a];
+      if (dot(n, d) <= least_cosine * norm(d))
+        for (int k = 0; k < r.size; ++k) points.push_back(columns.origin(r[k]));
+      continue;
+    }
+    const std::size_t b = at(m.cell_above[at(f)]);
+    const Vec3 d = m.cell_centre[b] - m.cell_centre[a];
+    const double ha = dot(n, m.face_centre[at(f)] - m.cell_centre[a]), hb = dot(n, m.cell_centre[b] - m.face_centre[at(f)]);
+    const double ratio = std::min(m.cell_volume[a], m.cell_volume[b]) / std::max(m.cell_volume[a], m.cell_volume[b]);
+    if (std::min(ha, hb) > least_weight * (ha + hb) && ratio > least_ratio && dot(n, d) > least_cosine * norm(d)) continue;
+    for (int k = 0; k < r.size; ++k) points.push_back(columns.origin(r[k]));
+  }
+  std::sort(points.begin(), points.end());
+  points.erase(std::unique(points.begin(), points.end()), points.end());
+  return points;
+}
 
 LayerReport report_of(const VolumeMesh& m, const LayerPlan& plan, const LayerOptions& o) {
   LayerReport report;
@@ -325,21 +359,26 @@ LayerReport add_layers(VolumeMesh& m, const LayerOptions& o, const Progress& pro
   std::vector<double> before(touched.size());
   parallel_for(touched.size(), [&](std::size_t i) { before[i] = cell_soundness(m, rows, touched[i]); }, 256);
   LayerReport report;
-  int round = 0;
-  for (;; ++round) {
+  VolumeMesh out;
+  for (int round = 0;; ++round) {
     progress.check();
     progress("layers", 0.7 + 0.2 * round / most_rounds);
+    report.rounds = round;
     const Columns columns(plan, plan.core_points());
-    const std::vector<int> bad = points_of_bad_cells(m, rows, plan, columns, before, touched);
-    if (bad.empty() || round == most_rounds || !plan.shrink(bad)) break;
+    std::vector<int> bad = points_of_bad_cells(m, rows, plan, columns, before, touched);
+    const bool last = round == most_rounds;
+    if (bad.empty() || last) {
+      LayeredMesh layered(m, plan, columns);
+      out = layered.build();
+      report.cells = layered.layer_cells();
+      out.derive();
+      bad = points_of_bad_faces(out, columns, static_cast<int>(m.points.size()), plan);
+    }
+    if (bad.empty() || last || !plan.shrink(bad, round < gentle_rounds ? 0.5 : 0)) break;
     plan.smooth();
   }
-  report = report_of(m, plan, o);
-  report.rounds = round;
-  Columns columns(plan, plan.core_points());
-  LayeredMesh layered(m, plan, columns);
-  VolumeMesh out = layered.build();
-  report.cells = layered.layer_cells();
+  const LayerReport parts = report_of(m, plan, o);
+  report.parts = parts.parts;
   m = std::move(out);
   return report;
 }

@@ -1,0 +1,73 @@
+// Wall layers and united wall faces.
+#include <gtest/gtest.h>
+
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <tests/support/cases.hpp>
+
+namespace dunefield::test {
+namespace {
+
+MeshResult ball_with(int layers) {
+  MeshOptions o;
+  o.surface_size = 0.04, o.largest_size = 0.64;
+  o.layers.count = layers, o.layers.first_height = 0.0027;
+  return build_mesh(sphere("ball", {0, 0, 0.7}, 0.3, 64), Box{{-2.5, -2, 0}, {6, 2, 4}}, o);
+}
+
+TEST(WallFaces, MostWallCellsOfABallHaveOne) {
+  const MeshResult m = ball_with(0);
+  std::vector<int> faces(static_cast<std::size_t>(m.mesh.cells), 0);
+  int cells = 0, several = 0;
+  for (const Patch& p : m.mesh.patches)
+    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) {
+      const int n = ++faces[static_cast<std::size_t>(m.mesh.cell_below[static_cast<std::size_t>(f)])];
+      cells += n == 1, several += n == 2;
+    }
+  EXPECT_GT(m.united, 0);
+  EXPECT_LT(several, 0.2 * cells);
+}
+
+TEST(Layers, CoverABallWithTheHeightsAskedForAndStayClosed) {
+  const MeshResult bare = ball_with(0), m = ball_with(5);
+  EXPECT_TRUE(m.quality.sound());
+  EXPECT_LT(m.quality.worst_closure, 1e-10);
+  EXPECT_GT(m.layers.full_share(), 0.99);
+  EXPECT_GT(m.layers.thick_share(), 0.95);
+  EXPECT_NEAR(m.layers.parts.at(0).mean_first_height, 0.0027, 0.0003);
+  EXPECT_EQ(m.quality.cells, bare.quality.cells + m.layers.cells);
+  EXPECT_NEAR(air_volume(m.mesh), air_volume(bare.mesh), 1e-9) << "the wall stays where it was";
+  EXPECT_NEAR(wetted_area(m.mesh), wetted_area(bare.mesh), 1e-9);
+}
+
+TEST(Layers, ThinOutTowardsARoadTheBodyStandsOn) {
+  MeshOptions o;
+  o.surface_size = 0.05, o.largest_size = 0.4;
+  o.layers.count = 3, o.layers.first_height = 0.006;
+  const MeshResult m = build_mesh(rounded_box("block", Box{{-0.5, -0.3, -0.1}, {0.5, 0.3, 0.6}}, 0.15), Box{{-2, -2, 0}, {3, 2, 2}}, o);
+  EXPECT_TRUE(m.quality.sound());
+  EXPECT_GT(m.layers.full_share(), 0.7);
+  for (const Patch& p : m.mesh.patches)
+    for (int f = p.first; p.kind == PatchKind::road && f < p.first + p.count; ++f)
+      EXPECT_NEAR(m.mesh.face_centre[static_cast<std::size_t>(f)].z, 0, 1e-12) << "the road's faces stay in the road";
+}
+
+TEST(Layers, FlowOverALayeredBallSettles) {
+  const MeshResult m = ball_with(5);
+  FlowCase c;
+  c.reference_speed = 20, c.initial_velocity = {20, 0, 0};
+  for (const Patch& p : m.mesh.patches) {
+    if (p.kind == PatchKind::inflow) c.conditions.push_back(stream({20, 0, 0}));
+    else if (p.kind == PatchKind::outflow) c.conditions.push_back(outflow());
+    else if (p.kind == PatchKind::road) c.conditions.push_back(wall({20, 0, 0}));
+    else c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
+  }
+  const Solution s = solve(m.mesh, c, 150);
+  const double area = 3.14159 * 0.09, cd = s.cd_history.back() / (0.5 * c.air.density * 400 * area);
+  EXPECT_GT(cd, 0.05);
+  EXPECT_LT(cd, 0.35);
+  EXPECT_LT(std::abs(s.cd_history.back() / s.cd_history[s.cd_history.size() - 20] - 1), 0.05);
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -1,4 +1,4 @@
-// How thick the layers are at each wall point, and how the core mesh makes room: the plan that `add_layers` then builds.
+// How thick the layers are at each wall point, and how the core mesh makes room: the plan that `grow_layers` then builds.
 #pragma once
 
 #include <dunefield/geometry/ray_scene.hpp>

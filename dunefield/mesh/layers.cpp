@@ -341,7 +341,7 @@ double LayerReport::thick_share() const {
   return area > 0 ? thick / area : 0;
 }
 
-LayerReport add_layers(VolumeMesh& m, const LayerOptions& o, const Progress& progress) {
+LayerReport grow_layers(VolumeMesh& m, const LayerOptions& o, const Progress& progress) {
   if (o.count == 0) return {};
   LayerPlan plan(m, o);
   const CellFaces rows = faces_of_cells(m);

@@ -38,6 +38,6 @@ struct LayerReport {
 
 /// Replaces each wall face of the vehicle by a column of cells. Where there is no room the layers get thinner, then fewer, in
 /// steps of one from face to face; they end cleanly at road, centre plane and parts without. Derived arrays are not filled.
-LayerReport add_layers(VolumeMesh& mesh, const LayerOptions& options, const Progress& progress = {});
+LayerReport grow_layers(VolumeMesh& mesh, const LayerOptions& options, const Progress& progress = {});
 
 }  // namespace dunefield

@@ -243,7 +243,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   progress("measures", 0.9);
   result.mesh = std::move(dual.mesh);
   result.united = unite_wall_faces(result.mesh);
-  result.layers = add_layers(result.mesh, options.layers, progress);
+  result.layers = grow_layers(result.mesh, options.layers, progress);
   result.mesh.derive();
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);

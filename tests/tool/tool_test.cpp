@@ -29,7 +29,7 @@ std::string brick_campaign(const TemporaryFolder& folder, const std::string& mor
 TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
   const ProcessResult all = tool("--help");
   EXPECT_EQ(all.exit_code, 0);
-  for (const char* command : {"inspect", "mesh", "run", "demo"}) {
+  for (const char* command : {"inspect", "mend", "mesh", "run", "demo"}) {
     EXPECT_NE(all.out.find(command), std::string::npos);
     EXPECT_NE(tool(std::string(command) + " --help").out.find("Example: dunefield " + std::string(command)), std::string::npos);
   }
@@ -45,6 +45,25 @@ TEST(Tool, InspectsTheDemoVan) {
   EXPECT_EQ(j["open_edges"], 0);
   EXPECT_NEAR(j["wheelbase_m"], 3.2, 0.005);
   EXPECT_NE(tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl").out.find("wheel rear right"), std::string::npos);
+}
+
+TEST(Tool, InspectsADirtyScanAndMendsItIntoANewFile) {
+  const TemporaryFolder folder;
+  const std::string dirty = DUNEFIELD_SOURCE "/demo/marram-dirty.stl", mended = (folder / "mended.stl").string();
+  const ProcessResult r = tool("inspect " + dirty + " --json --picture " + (folder / "health.png").string());
+  ASSERT_EQ(r.exit_code, 0) << r.err;
+  const Json j = Json::parse(r.out);
+  EXPECT_EQ(j["stance"]["unit"], "mm");
+  EXPECT_EQ(j["stance"]["nose"], "+y");
+  EXPECT_EQ(j["wheels"].size(), 4u);
+  EXPECT_EQ(j["stray_bits"].size(), 12u);
+  EXPECT_GT(j["flipped_facets"], 1000);
+  EXPECT_GT(std::filesystem::file_size(folder / "health.png"), 20000u);
+  const ProcessResult m = tool("mend " + dirty + " --unit mm --into " + mended + " --drop-doubled --drop-stray \"30 mm\" --orient --close \"700 mm\"");
+  ASSERT_EQ(m.exit_code, 0) << m.err;
+  EXPECT_NE(m.out.find("loops closed, 0 left open"), std::string::npos);
+  EXPECT_TRUE(Json::parse(tool("inspect " + mended + " --json").out)["closed"]);
+  EXPECT_EQ(tool("mend " + mended + " --into " + mended + " --orient").exit_code, 1) << "the original is never touched";
 }
 
 TEST(Tool, BadInputGetsOneLineAndANonZeroExit) {

@@ -31,20 +31,22 @@ int rank_of(int cell, const std::vector<int>& first) {
   return static_cast<int>(std::upper_bound(first.begin(), first.end(), cell) - first.begin()) - 1;
 }
 
-/// Narrow cells beside thin ones, such as those on a corner of a wall face, belong to the same layer: they take its direction.
-void spread_sideways(const VolumeMesh& m, std::vector<Vec3>& across) {
-  constexpr double sideways = 0.5;
-  std::vector<Vec3> sum(across.size());
+/// True at a face between two thin cells side by side in a layer that is curved there. In a flat one nothing is amiss.
+bool parts_sideways(const Vec3& a, const Vec3& b, const Vec3& face_normal, const Vec3& d) {
+  constexpr double sideways = 0.5, curved = 1e-3;
+  if (norm2(a) == 0 || norm2(b) == 0 || std::abs(dot(a, face_normal)) > sideways || std::abs(dot(b, face_normal)) > sideways) return false;
+  return std::abs(dot(a, d)) + std::abs(dot(b, d)) > curved * norm(d);
+}
+
+/// A thin cell alone, without a thin neighbour beside it, belongs to no layer.
+void keep_curved_layers(const VolumeMesh& m, std::vector<Vec3>& across) {
+  std::vector<char> keep(across.size(), 0);
   for (int f = 0; f < m.interior_faces(); ++f) {
     const std::size_t a = at(m.cell_below[at(f)]), b = at(m.cell_above[at(f)]);
-    if ((norm2(across[a]) > 0) == (norm2(across[b]) > 0)) continue;
-    const std::size_t thin = norm2(across[a]) > 0 ? a : b, other = thin == a ? b : a;
-    const Vec3 area = m.face_area[at(f)], n = across[thin];
-    if (std::abs(dot(n, area)) > sideways * norm(area)) continue;
-    sum[other] += (dot(n, sum[other]) < 0 ? -n : n) * norm(area);
+    if (parts_sideways(across[a], across[b], unit(m.face_area[at(f)]), m.cell_centre[b] - m.cell_centre[a])) keep[a] = keep[b] = 1;
   }
   for (std::size_t c = 0; c < across.size(); ++c)
-    if (norm2(sum[c]) > 0) across[c] = unit(sum[c]);
+    if (!keep[c]) across[c] = {};
 }
 
 /// The direction across a thin cell, zero for others: the main axis of its faces' areas (a cube has a third of them each way).
@@ -68,13 +70,8 @@ std::vector<Vec3> thin_directions(const VolumeMesh& m) {
     const Eigen::Vector3d n = eigen.eigenvectors().col(2);
     out[c] = {n.x(), n.y(), n.z()};
   }, 4096);
-  spread_sideways(m, out);
+  keep_curved_layers(m, out);
   return out;
-}
-
-bool parts_sideways(const Vec3& a, const Vec3& b, const Vec3& face_normal) {
-  constexpr double sideways = 0.5;
-  return norm2(a) > 0 && norm2(b) > 0 && std::abs(dot(a, face_normal)) < sideways && std::abs(dot(b, face_normal)) < sideways;
 }
 
 FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int f) {
@@ -85,7 +82,7 @@ FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int
   face.area = s, face.centre = xf, face.d = b - a;
   face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
   face.skew = xf - (a * face.weight + b * (1 - face.weight));
-  face.lateral = parts_sideways(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n);
+  face.lateral = parts_sideways(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n, face.d);
   face.g = norm2(s) / std::max(dot(s, face.d), 0.05 * norm(s) * norm(face.d));
   return face;
 }

@@ -47,6 +47,8 @@ void Gradients::find_thin() {
 
 template <class T, class G, class Value, class Outer>
 void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const {
+  std::vector<T> outer_value(thin_boundary_.size());
+  for (std::size_t k = 0; k < thin_boundary_.size(); ++k) outer_value[k] = boundary(thin_boundary_[k]);
   for (const int c : thin_cells_) out[at(c)] = G{};
   const auto thin = [&](std::size_t c) { return c < at(mesh_.own) && norm2(mesh_.across[c]) > 0; };
   for (const int f : thin_faces_) {
@@ -57,9 +59,9 @@ void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, co
     if (thin(a)) out[a] += outer(value - q[a], face.area);
     if (thin(b)) out[b] += outer(value - q[b], -face.area);
   }
-  for (const int i : thin_boundary_) {
-    const auto& b = mesh_.boundary[at(i)];
-    out[at(b.cell)] += outer(boundary(i) - q[at(b.cell)], b.area);
+  for (std::size_t k = 0; k < thin_boundary_.size(); ++k) {
+    const auto& b = mesh_.boundary[at(thin_boundary_[k])];
+    out[at(b.cell)] += outer(outer_value[k] - q[at(b.cell)], b.area);
   }
   for (const int c : thin_cells_) out[at(c)] = out[at(c)] * (1 / mesh_.volume[at(c)]);
 }
@@ -161,7 +163,7 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
     const BoundaryKind kind = conditions_[at(patch_of_[at(i)])].kind;
     const Vec3& uc = u[at(b.cell)];
     if (kind == BoundaryKind::slip) return uc - b.normal * dot(b.normal, uc);
-    if (!has_value(kind, velocity)) return uc;
+    if (!has_value(kind, velocity)) return uc + out[at(b.cell)] * (b.centre - mesh_.centre[at(b.cell)]);
     Vec3 du = boundary_velocity[at(i)] - uc;
     if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
     return uc + du;
@@ -191,7 +193,8 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
   for (std::size_t c = 0; c < at(mesh_.own); ++c) out[c] = ls.inverse[c] * out[c];
   in_thin_cells(q, [&](int i) {
     const bool zero = outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
-    return zero ? 0.0 : q[at(mesh_.boundary[at(i)].cell)];
+    const auto& b = mesh_.boundary[at(i)];
+    return zero ? 0.0 : q[at(b.cell)] + dot(out[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
   }, [](double d, const Vec3& s) { return s * d; }, out);
 }
 

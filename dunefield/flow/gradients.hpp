@@ -48,7 +48,7 @@ class Gradients {
   bool has_value(BoundaryKind kind, Use use) const;
   void find_thin();
   /// Green and Gauss in thin cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
-  /// the sagitta of a curved wall. `boundary(i)` is the value on a boundary face.
+  /// the sagitta of a curved wall. `boundary(i)` is the value on a boundary face; it may use the least-squares gradient that stands in `out` before.
   template <class T, class G, class Value, class Outer>
   void in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const;
 

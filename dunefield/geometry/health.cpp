@@ -4,6 +4,7 @@
 
 #include <dunefield/geometry/edges.hpp>
 #include <dunefield/geometry/self_crossings.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
@@ -31,11 +32,14 @@ void count_edges_of(const Surface& s, const Shells& shells, HealthReport& r) {
 }
 
 void count_slivers(const Surface& s, HealthReport& r) {
-  for (std::size_t t = 0; t < s.size(); ++t) {
+  std::vector<char> sliver(s.size());
+  parallel_for(s.size(), [&](std::size_t t) {
     double longest2 = 0;
     for (int k = 0; k < 3; ++k) longest2 = std::max(longest2, norm2(s.corner(t, (k + 1) % 3) - s.corner(t, k)));
-    if (2 * norm(s.area_vector(t)) < sliver_shape * longest2) ++r.slivers, add_place(r.sliver_places, s.centroid(t));
-  }
+    sliver[t] = 2 * norm(s.area_vector(t)) < sliver_shape * longest2;
+  });
+  for (std::size_t t = 0; t < s.size(); ++t)
+    if (sliver[t]) ++r.slivers, add_place(r.sliver_places, s.centroid(t));
 }
 
 void find_stray_bits(const Surface& s, const Pieces& pieces, HealthReport& r) {

@@ -92,7 +92,7 @@ std::vector<int> points_of_bad_cells(const VolumeMesh& m, const CellFaces& rows,
   moved.face_start = m.face_start, moved.face_points = m.face_points, moved.cell_below = m.cell_below, moved.cell_above = m.cell_above, moved.cells = m.cells;
   std::vector<char> bad_core(touched.size(), 0), bad_face(plan.faces().size(), 0);
   parallel_for(touched.size(), [&](std::size_t i) {
-    const double limit = std::min(least_core_soundness, 0.6 * before[i]);
+    const double limit = std::min(least_core_soundness, 0.99 * before[i]);
     bad_core[i] = cell_soundness(moved, rows, touched[i]) < limit;
   }, 256);
   parallel_for(plan.faces().size(), [&](std::size_t i) {

@@ -33,8 +33,7 @@ RayScene::RayScene(const Surface& surface) : state_(std::make_unique<State>()) {
   s.surface = &surface;
   s.device = rtcNewDevice(nullptr);
   s.scene = rtcNewScene(s.device);
-  constexpr std::size_t large = 3'000'000;  // triangles from which memory and the time to build count more than the rays' speed
-  if (surface.size() > large) rtcSetSceneBuildQuality(s.scene, RTC_BUILD_QUALITY_LOW);
+  constexpr std::size_t large = 3'000'000;  // triangles from which memory counts more than speed
   rtcSetSceneFlags(s.scene, surface.size() > large ? static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_COMPACT) : RTC_SCENE_FLAG_ROBUST);
   RTCGeometry mesh = rtcNewGeometry(s.device, RTC_GEOMETRY_TYPE_TRIANGLE);
   if (surface.size() > 0) {

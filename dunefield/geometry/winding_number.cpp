@@ -7,7 +7,8 @@
 namespace dunefield {
 namespace {
 
-constexpr double far_ratio = 2.3;  // distance over radius beyond which the dipole stands for the triangles
+constexpr double far_ratio = 2.3;           // distance over radius beyond which the dipole stands for a group
+constexpr double triangle_far_ratio = 1.5;  // the same for a single triangle: what is off by it is seen by its neighbours
 
 /// Solid angle of a triangle seen from the origin (van Oosterom and Strackee 1983).
 double solid_angle(const Vec3& a, const Vec3& b, const Vec3& c) {
@@ -61,7 +62,7 @@ WindingNumber::WindingNumber(const Surface& surface, const std::vector<int>& tri
         const std::size_t k = c - first;
         node.x[k] = static_cast<float>(f.centre.x), node.y[k] = static_cast<float>(f.centre.y), node.z[k] = static_cast<float>(f.centre.z);
         node.nx[k] = static_cast<float>(f.area.x), node.ny[k] = static_cast<float>(f.area.y), node.nz[k] = static_cast<float>(f.area.z);
-        node.far2[k] = static_cast<float>(std::pow(far_ratio * f.radius, 2) * (1 + 1e-5));
+        node.far2[k] = static_cast<float>(std::pow((level_start_.size() == 1 ? triangle_far_ratio : far_ratio) * f.radius, 2) * (1 + 1e-5));
         sum.area += f.area;
         sum.centre += f.centre * f.weight;
         sum.weight += f.weight;

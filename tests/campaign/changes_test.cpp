@@ -138,6 +138,21 @@ TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
   EXPECT_NE(refusal("[wheels]\nparts = [\"all\", \"all\"]\n").find("twice"), std::string::npos);
 }
 
+TEST_F(Changes, LayersTakeOneHeightAndRefuseContradictions) {
+  const CampaignSetup total = setup("[mesh.layers]\ncount = 4\ntotal = \"20 mm\"\ngrowth = 1.5\n");
+  EXPECT_NEAR(total.variants[0].mesh.layers.thickness(4), 0.020, 1e-12);
+  EXPECT_NEAR(total.variants[0].mesh.layers.first_height, 0.020 / (1 + 1.5 + 2.25 + 3.375), 1e-12);
+  const double coarse = setup("[mesh.layers]\ncount = 4\ny_plus = 60\n").variants[0].mesh.layers.first_height;
+  const double fine = setup("[mesh.layers]\ncount = 4\ny_plus = 30\n").variants[0].mesh.layers.first_height;
+  EXPECT_NEAR(coarse / fine, 2, 1e-9);
+  EXPECT_GT(fine, 0.0005);
+  EXPECT_LT(fine, 0.002) << "about a millimetre at 90 km/h";
+  EXPECT_NE(refusal("[mesh.layers]\ncount = 0\ny_plus = 30\n").find("a height is given"), std::string::npos);
+  EXPECT_NE(refusal("[mesh.layers]\ncount = 4\n").find("just one of them"), std::string::npos);
+  EXPECT_NE(refusal("[mesh.layers]\ncount = 4\ny_plus = 30\ntotal = \"20 mm\"\n").find("just one of them"), std::string::npos);
+  EXPECT_NE(refusal("[mesh.layers]\ncount = 4\ny_plus = 30\ngrowth = 5\n").find("over 2"), std::string::npos);
+}
+
 TEST_F(Changes, YawMakesTheSidesInflowAndOutflowAndIsRefusedForHalves) {
   const CampaignSetup s = setup("", "", "speeds = [\"90 km/h\"]\nyaw = \"10 deg\"\n");
   const std::vector<FlowMesh::BoundaryPatch> patches = {{"left wall", PatchKind::side}, {"right wall", PatchKind::side}, {"road", PatchKind::road}};

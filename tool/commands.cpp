@@ -1,12 +1,13 @@
 #include "commands.hpp"
-#include "json.hpp"
 
 #include <atomic>
 #include <csignal>
 #include <ctime>
 
 #include <demo/garage.hpp>
+#include <dunefield/campaign/json.hpp>
 #include <dunefield/dunefield.hpp>
+#include <dunefield/look/mesh_picture.hpp>
 #include <fmt/format.h>
 
 namespace dunefield::tool {
@@ -22,11 +23,23 @@ Progress console_progress(Console& console) {
 
 void show_quality(const MeshResult& m, Console& console) {
   const MeshQuality& q = m.quality;
-  console.line(fmt::format("mesh       {} cells in {:.1f} s; non-orthogonality mean {:.1f}, largest {:.0f} deg; skewness at most {:.2f}; all cells closed ({:.0e})", q.cells,
-                           m.seconds, q.mean_non_orthogonality, q.largest_non_orthogonality, q.largest_skewness, q.worst_closure));
-  if (m.layers.cells > 0)
-    console.line(fmt::format("layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over {:.1f} %; thinned in {} rounds", m.layers.cells, 100 * m.layers.full_share(),
-                             100 * m.layers.thick_share(), m.layers.rounds));
+  console.line(fmt::format("mesh       {} cells in {:.1f} s; all closed ({:.0e}); {}", q.cells, m.seconds, q.worst_closure,
+                           q.good() ? "every face within the limits" : "some faces are beyond the limits: the flow may need more iterations or back off"));
+  std::vector<std::vector<std::string>> rows = {{"measure", "mean", "worst", "limit", "beyond", "at m"}};
+  for (const MeasureSummary& s : q.summary) {
+    const Vec3 p = s.worst.empty() ? Vec3{} : s.worst[0].place;
+    rows.push_back({s.name + (s.unit.empty() ? "" : " " + s.unit), fmt::format("{:.3g}", s.mean), fmt::format("{:.3g}", s.worst_value()), fmt::format("{:.3g}", s.limit),
+                    s.beyond ? fmt::format("{} ({:.3f} %)", s.beyond, 100 * s.share_beyond()) : "none", fmt::format("({:.3f}, {:.3f}, {:.3f})", p.x, p.y, p.z)});
+  }
+  console.table(rows);
+  if (m.merged > 0) console.line(fmt::format("mended     {} cells that were too flat or too small were merged with a neighbour", m.merged));
+  if (m.layers.cells > 0) {
+    console.line(fmt::format("layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over {:.1f} %", m.layers.cells, 100 * m.layers.full_share(), 100 * m.layers.thick_share()));
+    std::vector<std::vector<std::string>> parts = {{"part", "area m2", "all layers %", "80 % thick %", "first height mm"}};
+    for (const PartLayers& p : m.layers.parts)
+      parts.push_back({p.part, fmt::format("{:.3f}", p.area), fmt::format("{:.1f}", 100 * p.full_share), fmt::format("{:.1f}", 100 * p.thick_share), fmt::format("{:.2f}", 1000 * p.mean_first_height)});
+    console.table(parts);
+  }
   console.show(m.findings);
 }
 
@@ -118,11 +131,15 @@ int mesh(const fs::path& file, const std::string& variant, const fs::path& into,
                            m.fit.arrived, m.fit.wall_points));
   const fs::path out = folder / "mesh.vtu";
   write_vtu(out, m.mesh, {{"cell volume [m3]", m.mesh.cell_volume, {}}});
-  console.line("written    " + out.string());
-  console.json(dumped({{"variant", it->name}, {"cells", m.quality.cells}, {"faces", m.quality.faces}, {"seconds", m.seconds}, {"worst_closure", m.quality.worst_closure},
-                       {"mean_non_orthogonality_deg", m.quality.mean_non_orthogonality}, {"largest_non_orthogonality_deg", m.quality.largest_non_orthogonality},
-                       {"largest_skewness", m.quality.largest_skewness}, {"smallest_face_weight", m.quality.smallest_face_weight},
-                       {"smallest_volume_ratio", m.quality.smallest_volume_ratio}, {"wetted_area_m2", sides * wetted_area(m.mesh)}, {"displaced_volume_m3", sides * displaced},
+  const std::string title = setup.campaign.name + ", " + it->name;
+  const fs::path surface = folder / "mesh-surface.png", cut = folder / "mesh-cut.png", quality = folder / "mesh-quality.png";
+  const bool half = setup.campaign.tunnel.half;
+  draw_mesh_surface(surface, m.mesh, m.quality, half, title + ": mesh on the surface");
+  draw_mesh_cut(cut, m.mesh, half ? 0.25 * it->mesh.surface_size : 0.0, it->mesh.surface_size, title + ": cells");
+  draw_mesh_quality(quality, m.quality, title + ": quality of the mesh");
+  console.line(fmt::format("written    {}, mesh-surface.png, mesh-cut.png, mesh-quality.png", out.string()));
+  console.json(dumped({{"variant", it->name}, {"cells", m.quality.cells}, {"seconds", m.seconds}, {"quality", quality_json(m.quality)}, {"layers", layers_json(m.layers)},
+                       {"wetted_area_m2", sides * wetted_area(m.mesh)}, {"displaced_volume_m3", sides * displaced},
                        {"file", out.string()}, {"findings", findings_json(m.findings)}}));
   return exit_code::done;
 }

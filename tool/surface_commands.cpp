@@ -1,8 +1,8 @@
 // Commands on surfaces alone: inspect and mend.
 #include "commands.hpp"
-#include "json.hpp"
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/json.hpp>
 #include <dunefield/base/units.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/look/health_picture.hpp>
@@ -103,7 +103,7 @@ std::array<double, 2> tracks(const std::vector<Wheel>& wheels) {
 Json histogram_json(const WidthHistogram& h) {
   Json list = Json::array();
   for (std::size_t i = 0; i < WidthHistogram::limits_mm.size(); ++i) list.push_back({{"under_mm", WidthHistogram::limits_mm[i]}, {"share", h.share[i]}});
-  return {{"shares", list}, {"least_m", h.least}, {"least_place_m", point(h.least_place)}};
+  return {{"shares", list}, {"least_m", h.least}, {"least_place_m", vector_json(h.least_place)}};
 }
 
 Json inspected_json(const Inspected& r) {
@@ -118,22 +118,22 @@ Json inspected_json(const Inspected& r) {
     double area = 0;
     for (std::size_t t = 0; t < s.size(); ++t)
       if (s.part_of[t] == static_cast<int>(p)) ++count, area += norm(s.area_vector(t));
-    parts.push_back({{"part", s.part_names[p]}, {"triangles", count}, {"area_m2", area}, {"from_m", point(b.lo)}, {"to_m", point(b.hi)}});
+    parts.push_back({{"part", s.part_names[p]}, {"triangles", count}, {"area_m2", area}, {"from_m", vector_json(b.lo)}, {"to_m", vector_json(b.hi)}});
   }
   for (const Wheel& w : r.wheels)
-    wheels.push_back({{"part", w.part}, {"centre_m", point(w.centre)}, {"axis", point(w.axis)}, {"radius_m", w.radius}, {"width_m", w.width}, {"fit_error", w.fit_error}});
-  for (const EdgeLoop& l : h.loops) loops.push_back({{"edges", l.points.size()}, {"length_m", l.length}, {"size_m", l.size}, {"centre_m", point(l.centre)}, {"closed", l.closed}});
-  for (const StrayBit& b : h.stray_bits) stray.push_back({{"part", b.part}, {"triangles", b.triangles}, {"size_m", b.size}, {"centre_m", point(b.centre)}});
+    wheels.push_back({{"part", w.part}, {"centre_m", vector_json(w.centre)}, {"axis", vector_json(w.axis)}, {"radius_m", w.radius}, {"width_m", w.width}, {"fit_error", w.fit_error}});
+  for (const EdgeLoop& l : h.loops) loops.push_back({{"edges", l.points.size()}, {"length_m", l.length}, {"size_m", l.size}, {"centre_m", vector_json(l.centre)}, {"closed", l.closed}});
+  for (const StrayBit& b : h.stray_bits) stray.push_back({{"part", b.part}, {"triangles", b.triangles}, {"size_m", b.size}, {"centre_m", vector_json(b.centre)}});
   const auto track = tracks(r.wheels);
   return {{"triangles", s.size()}, {"points", s.points.size()}, {"pieces", h.pieces},
           {"stance", {{"unit", r.stance.unit}, {"nose", r.stance.nose}, {"up", r.stance.up}, {"nose_is_clear", r.stance.nose_is_clear}, {"reasons", r.stance.reasons}}},
-          {"size_m", point(box.size())}, {"from_m", point(box.lo)}, {"to_m", point(box.hi)}, {"frontal_area_m2", r.area}, {"wheelbase_m", wheelbase_of(r.wheels)},
+          {"size_m", vector_json(box.size())}, {"from_m", vector_json(box.lo)}, {"to_m", vector_json(box.hi)}, {"frontal_area_m2", r.area}, {"wheelbase_m", wheelbase_of(r.wheels)},
           {"track_front_m", track[0]}, {"track_rear_m", track[1]}, {"closed", h.closed}, {"open_edges", h.open_edges}, {"open_loops", loops},
           {"non_manifold_edges", h.non_manifold_edges}, {"flipped_facets", h.flipped_facets}, {"doubled_facets", h.doubled_facets}, {"sheet_facets", h.sheet_facets},
           {"slivers", h.slivers}, {"stray_bits", stray},
           {"crossings", {{"within_a_piece", h.crossings_in_a_piece}, {"between_pieces", h.crossings_between_pieces}}},
           {"thickness", histogram_json(h.widths.thickness)}, {"gaps", histogram_json(h.widths.gap)},
-          {"asymmetry", {{"plane_y_m", h.across.plane}, {"mean_m", h.across.mean}, {"largest_m", h.across.largest}, {"place_m", point(h.across.place)}}},
+          {"asymmetry", {{"plane_y_m", h.across.plane}, {"mean_m", h.across.mean}, {"largest_m", h.across.largest}, {"place_m", vector_json(h.across.place)}}},
           {"parts", parts}, {"wheels", wheels}, {"findings", findings_json(r.findings)}};
 }
 

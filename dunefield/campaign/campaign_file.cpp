@@ -46,22 +46,23 @@ void read_tunnel(Table t, Campaign& c) {
 }
 
 void read_layers(Table t, Campaign& c) {
-  c.layers.count = static_cast<int>(t.number("count", 0, 0));
-  if (c.layers.count > 60) t.fail("count", "is over 60", "use fewer layers, or a larger growth");
-  c.layers.growth = t.number("growth", c.layers.growth, 1);
-  if (c.layers.growth > 2) t.fail("growth", "is over 2", "write the ratio of one layer's height to the one below, like 1.3");
-  const auto first = t.quantity("first_height", Dimension::length);
-  const auto total = t.quantity("total", Dimension::length);
-  if (t.has("y_plus")) c.layer_y_plus = t.number("y_plus", 30, 0.01);
-  c.layers.without = t.texts("without");
-  const int given = (first ? 1 : 0) + (total ? 1 : 0) + (c.layer_y_plus ? 1 : 0);
-  if (c.layers.count == 0 && given > 0) t.fail("count", "is zero or missing, but a height is given", "write how many layers there shall be");
-  if (c.layers.count > 0 && given != 1) t.fail("first_height", "total and y_plus: just one of them is needed", "give one");
-  if (first) c.layers.first_height = *first;
-  if (total) {
-    c.layers.first_height = 1;
-    c.layers.first_height = *total / c.layers.thickness(c.layers.count);
+  LayerChoice& l = c.layers;
+  if (t.has("count")) {
+    l.count = static_cast<int>(t.number("count", 0, 0));
+    if (*l.count > 60) t.fail("count", "is over 60", "use fewer layers, or a larger growth");
   }
+  if (t.has("growth")) {
+    l.growth = t.number("growth", 1.3, 1);
+    if (*l.growth > 2) t.fail("growth", "is over 2", "write the ratio of one layer's height to the one below, like 1.3");
+  }
+  l.first_height = t.quantity("first_height", Dimension::length);
+  l.total = t.quantity("total", Dimension::length);
+  if (t.has("total_leaves")) l.total_leaves = t.number("total_leaves", 0.6, 0.01);
+  if (t.has("y_plus")) l.y_plus = t.number("y_plus", 30, 0.01);
+  l.without = t.texts("without");
+  const int given = (l.first_height ? 1 : 0) + (l.total ? 1 : 0) + (l.total_leaves ? 1 : 0) + (l.y_plus ? 1 : 0);
+  if (l.count && *l.count == 0 && given > 0) t.fail("count", "is zero, but a height is given", "write how many layers there shall be, or leave the height out");
+  if (given > 1) t.fail("first_height", "total, total_leaves and y_plus: just one of them is needed", "give one");
   t.finish();
 }
 
@@ -69,6 +70,12 @@ void read_mesh(Table t, Campaign& c) {
   read_layers(t.table("layers"), c);
   c.recipe = t.choice("recipe", c.recipe, {"scout", "standard", "fine"});
   c.surface_size = t.quantity("surface_size", Dimension::length);
+  c.smallest_size = t.quantity("smallest_size", Dimension::length);
+  c.edge_size = t.quantity("edge_size", Dimension::length);
+  for (const auto& [key, into] : {std::pair{"cells_per_turn", &c.cells_per_turn}, {"gap_cells", &c.gap_cells}, {"thin_cells", &c.thin_cells}, {"cells", &c.target_cells}})
+    if (t.has(key)) *into = t.number(key, 0, 0);
+  if (c.target_cells && *c.target_cells < 1000) t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
+  if (c.target_cells && c.surface_size) t.fail("cells", "and surface_size contradict each other", "give one of them");
   c.part_size = t.table("parts").lengths_by_name();
   for (Table& b : t.tables("box")) {
     RefinedBox box;

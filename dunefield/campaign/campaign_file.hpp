@@ -28,6 +28,15 @@ struct GivenWheel {
   std::string from_part;  ///< empty: of any part
 };
 
+/// What the file says of wall layers; the rest is the recipe's.
+struct LayerChoice {
+  std::optional<int> count;
+  std::optional<double> growth;
+  std::optional<double> first_height, total, total_leaves;  ///< at most one of these and y_plus
+  std::optional<double> y_plus;                             ///< of the first cell's centre, at the first speed
+  std::vector<std::string> without;                         ///< parts
+};
+
 /// One thing a variant does to its parts.
 struct Change {
   enum class Kind { move, turn, scale, mirror, replace, close, open };
@@ -71,8 +80,9 @@ struct Campaign {
   std::optional<double> surface_size;           ///< [mesh] surface_size
   std::map<std::string, double> part_size;      ///< [mesh.parts]
   std::vector<RefinedBox> boxes;                ///< [[mesh.box]]
-  LayerOptions layers;                          ///< [mesh.layers]
-  std::optional<double> layer_y_plus;           ///< [mesh.layers] y_plus: sets the first height at the first speed
+  std::optional<double> smallest_size, edge_size, cells_per_turn, gap_cells, thin_cells;  ///< [mesh], where not the recipe's
+  std::optional<double> target_cells;           ///< [mesh] cells: picks the sizes
+  LayerChoice layers;                           ///< [mesh.layers]
 
   Air air;
   FlowOptions flow;

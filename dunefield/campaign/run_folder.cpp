@@ -4,9 +4,9 @@
 #include <sstream>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/json.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vtk.hpp>
 
@@ -14,7 +14,6 @@ namespace dunefield {
 namespace {
 
 namespace fs = std::filesystem;
-using Json = nlohmann::ordered_json;
 
 std::string slug(const std::string& text) {
   std::string out;
@@ -26,9 +25,6 @@ std::string slug(const std::string& text) {
   return out.empty() ? "variant" : out.substr(0, 60);
 }
 
-/// Names are any text; JSON must be UTF-8, so that other bytes are replaced.
-std::string dumped(const Json& j) { return j.dump(2, ' ', false, Json::error_handler_t::replace); }
-
 void write_text(const fs::path& file, const std::string& text) {
   std::ofstream out(file, std::ios::binary);
   out << text;
@@ -36,17 +32,10 @@ void write_text(const fs::path& file, const std::string& text) {
   if (!out) throw OutputError("cannot be written", file.string(), "check the folder and the free space");
 }
 
-Json vector_json(const Vec3& v) { return {v.x, v.y, v.z}; }
 Json mean_json(const WindowMean& w) {
   return {{"mean", w.mean}, {"least", w.least}, {"most", w.most}, {"half_interval_95", w.half_interval}, {"iterations", w.count}};
 }
 WindowMean mean_from(const Json& j) { return {j.at("mean"), j.at("least"), j.at("most"), j.at("half_interval_95"), j.at("iterations")}; }
-
-Json findings_json(const Findings& findings) {
-  Json list = Json::array();
-  for (const Finding& f : findings) list.push_back({{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
-  return list;
-}
 
 Json load_json(const Load& l) { return {{"force_N", vector_json(l.force)}, {"moment_Nm", vector_json(l.moment)}}; }
 
@@ -56,17 +45,6 @@ std::string history_csv(const RunResult& r) {
     out += fmt::format("{},{:.6e},{:.6e},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f}\n", h.iteration, h.momentum_residual, h.mass_imbalance, h.c.cd,
                        h.c.cl, h.c.clf(), h.c.clr(), h.c.cy, h.c.cpm, h.c.crm, h.c.cym);
   return out;
-}
-
-Json quality_json(const MeshQuality& q) {
-  return {{"cells", q.cells},
-          {"worst_closure", q.worst_closure},
-          {"smallest_volume_m3", q.smallest_volume},
-          {"mean_non_orthogonality_deg", q.mean_non_orthogonality},
-          {"largest_non_orthogonality_deg", q.largest_non_orthogonality},
-          {"largest_skewness", q.largest_skewness},
-          {"smallest_face_weight", q.smallest_face_weight},
-          {"smallest_volume_ratio", q.smallest_volume_ratio}};
 }
 
 Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
@@ -167,8 +145,9 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
       {"tunnel", {{"from_m", vector_json(s.tunnel.lo)}, {"to_m", vector_json(s.tunnel.hi)}, {"half", c.tunnel.half}}},
       {"reference", {{"frontal_area_m2", s.reference_area}, {"length_m", s.reference_length}}},
       {"air", {{"density_kg_m3", c.air.density}, {"kinematic_viscosity_m2_s", c.air.kinematic_viscosity}}},
-      {"mesh", {{"recipe", c.recipe}, {"surface_size_m", v.mesh.surface_size}, {"largest_size_m", v.mesh.largest_size}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
-                {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
+      {"mesh", {{"recipe", c.recipe}, {"surface_size_m", v.mesh.surface_size}, {"largest_size_m", v.mesh.largest_size}, {"smallest_size_m", v.mesh.smallest_size}, {"edge_size_m", v.mesh.edge_size},
+                {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
+                {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"total_leaves", v.mesh.layers.total_leaves}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
                 {"sheet_parts", v.mesh.sheet_parts}}},
       {"flow", {{"turbulence", c.flow.turbulence == TurbulenceModel::sst ? "sst" : "laminar"}, {"iterations", c.iterations}, {"until_settled", c.until_settled},
                 {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},

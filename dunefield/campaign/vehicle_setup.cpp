@@ -114,16 +114,64 @@ void check_sides(const CampaignSetup& s, Findings& findings) {
                               a.place.y, a.place.z));
 }
 
-/// Layers with the first height that gives the wanted y+ at the first speed. Friction as on a flat plate half the vehicle's length
-/// from the nose: cf = 0.455 / ln^2(0.06 Re) (White 2006).
-LayerOptions layers_of(const CampaignSetup& s) {
-  LayerOptions layers = s.campaign.layers;
-  if (!s.campaign.layer_y_plus) return layers;
+/// First height for a y+ at the first speed. Friction as on a flat plate half the vehicle's length from the nose:
+/// cf = 0.455 / ln^2(0.06 Re) (White 2006).
+double first_height_for(const CampaignSetup& s, double y_plus) {
   const double speed = s.campaign.speeds.front(), nu = s.campaign.air.kinematic_viscosity;
   const double re = std::max(1e4, speed * 0.5 * s.vehicle_bounds.size().x / nu);
   const double cf = 0.455 / std::pow(std::log(0.06 * re), 2), u_tau = speed * std::sqrt(0.5 * cf);
-  layers.first_height = 2 * *s.campaign.layer_y_plus * nu / u_tau;  // y+ is at the cell's centre
+  return 2 * y_plus * nu / u_tau;  // y+ is at the cell's centre
+}
+
+/// The recipe's layers with what the file says of them.
+LayerOptions layers_of(const CampaignSetup& s, LayerOptions layers) {
+  const LayerChoice& c = s.campaign.layers;
+  if (c.count) layers.count = *c.count;
+  if (c.growth) layers.growth = *c.growth;
+  layers.without = c.without;
+  if (c.total_leaves) layers.total_leaves = *c.total_leaves;
+  if (c.first_height || c.total || c.y_plus) layers.total_leaves = 0;
+  if (layers.count == 0) return layers;
+  if (c.first_height) layers.first_height = *c.first_height;
+  if (c.total) layers.first_height = *c.total / layers.sum(layers.count);
+  if (c.y_plus) layers.first_height = first_height_for(s, *c.y_plus);
   return layers;
+}
+
+/// The recipe, with all sizes in the same ratio to the one given, and what else the file says.
+MeshOptions mesh_options(const CampaignSetup& s, const PlacedVariant& p, double surface_size) {
+  const Campaign& c = s.campaign;
+  MeshOptions o = mesh_recipe(c.recipe, s.vehicle_bounds, c.file.string());
+  if (surface_size > 0) {
+    const double ratio = surface_size / o.surface_size;
+    for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size}) *size *= ratio;
+    for (auto& b : o.boxes) b.size *= ratio;
+  }
+  if (c.smallest_size) o.smallest_size = *c.smallest_size;
+  if (c.edge_size) o.edge_size = *c.edge_size;
+  if (c.cells_per_turn) o.cells_per_turn = *c.cells_per_turn;
+  if (c.gap_cells) o.gap_cells = *c.gap_cells;
+  if (c.thin_cells) o.thin_cells = *c.thin_cells;
+  for (const auto& [part, size] : c.part_size)
+    if (p.vehicle.find_part(part) >= 0) o.part_size[part] = size;
+  o.boxes.insert(o.boxes.end(), c.boxes.begin(), c.boxes.end());
+  o.half = c.tunnel.half;
+  for (const Wheel& w : p.wheels) o.standing_parts.push_back(w.part);
+  o.sheet_parts = c.sheets;
+  o.layers = layers_of(s, o.layers);
+  return o;
+}
+
+/// The surface size that gives about the wanted number of cells: cells go with its power of -2 to -3.
+double size_for_target(const CampaignSetup& s, double target) {
+  const PlacedVariant& base = s.variants.front();
+  double size = mesh_options(s, base, 0).surface_size;
+  for (int i = 0; i < 4; ++i) {
+    const double cells = predict_cells(base.vehicle, s.tunnel, mesh_options(s, base, size));
+    if (std::abs(cells / target - 1) < 0.02) break;
+    size *= std::clamp(std::pow(cells / target, 0.4), 0.25, 4.0);
+  }
+  return size;
 }
 
 }  // namespace
@@ -177,22 +225,8 @@ CampaignSetup prepare(const Campaign& c) {
   if (!c.wheels_turn) s.findings.warn("the wheels stand still");
   check_shape(s, s.findings);
   check_sides(s, s.findings);
-  for (PlacedVariant& p : s.variants) {
-    p.mesh = mesh_recipe(c.recipe, s.vehicle_bounds, c.file.string());
-    if (c.surface_size) {
-      const double ratio = *c.surface_size / p.mesh.surface_size;
-      p.mesh.surface_size = *c.surface_size;
-      p.mesh.largest_size *= ratio;
-      for (auto& b : p.mesh.boxes) b.size *= ratio;
-    }
-    for (const auto& [part, size] : c.part_size)
-      if (p.vehicle.find_part(part) >= 0) p.mesh.part_size[part] = size;
-    p.mesh.boxes.insert(p.mesh.boxes.end(), c.boxes.begin(), c.boxes.end());
-    p.mesh.half = c.tunnel.half;
-    for (const Wheel& w : p.wheels) p.mesh.standing_parts.push_back(w.part);
-    p.mesh.sheet_parts = c.sheets;
-    p.mesh.layers = layers_of(s);
-  }
+  const double surface_size = c.target_cells ? size_for_target(s, *c.target_cells) : c.surface_size.value_or(0);
+  for (PlacedVariant& p : s.variants) p.mesh = mesh_options(s, p, surface_size);
   for (const auto& part : c.sheets)
     if (std::none_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; }))
       throw InputError("part '" + part + "' is named as a sheet, but no variant has it", c.file.string() + " (vehicle.sheets)", "check its name");
@@ -222,9 +256,12 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   lines.push_back(fmt::format("wheels     {} {}", base.wheels.size(), base.wheels.empty() ? "" : c.wheels_turn ? "turning with the road" : "standing still"));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", c.air.density, c.air.kinematic_viscosity));
   lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe, 1000 * base.mesh.surface_size));
-  if (base.mesh.layers.count > 0)
-    lines.push_back(fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm", base.mesh.layers.count, base.mesh.layers.growth, 1000 * base.mesh.layers.first_height,
-                                1000 * base.mesh.layers.thickness(base.mesh.layers.count)));
+  if (base.mesh.layers.count > 0) {
+    const LayerOptions& l = base.mesh.layers;
+    const double first = 1000 * l.first_at(base.mesh.surface_size);
+    lines.push_back(fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}", l.count, l.growth, first, first * l.sum(l.count),
+                                l.total_leaves > 0 ? "; less where leaves are smaller" : ""));
+  }
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", c.flow.turbulence == TurbulenceModel::sst ? "k-omega SST with wall functions" : "laminar", c.iterations));
   std::string speeds;
   for (const double u : s.campaign.speeds)

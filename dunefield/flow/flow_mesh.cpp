@@ -83,7 +83,12 @@ FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int
   face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
   face.skew = xf - (a * face.weight + b * (1 - face.weight));
   face.lateral = parts_sideways(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n, face.d);
-  face.g = norm2(s) / std::max(dot(s, face.d), 0.05 * norm(s) * norm(face.d));
+  // Beyond 70 degrees between face and line of centres the part along that line is not made larger any more, and so neither the rest.
+  constexpr double least_cosine = 0.342;
+  face.g = norm2(s) / std::max(dot(s, face.d), least_cosine * norm(s) * norm(face.d));
+  const double skewness = norm(face.skew) / norm(face.d);
+  face.trust = static_cast<float>(std::min(1.0, 1 / std::max(skewness, 1e-12)));
+  face.skew *= static_cast<double>(face.trust);
   return face;
 }
 

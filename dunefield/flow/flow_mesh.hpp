@@ -26,6 +26,7 @@ struct FlowMesh {
     Vec3 skew;     ///< face centre minus the interpolation point on the line of centres
     double weight; ///< of the cell below in linear interpolation
     double g;      ///< |S|^2 / (S . d)
+    float trust;   ///< share of what gradients add at the face's centre: 1, less at a skewness over 1, where they would be multiplied
     bool lateral;  ///< parts two thin cells sideways
   };
   std::vector<int> below, above;

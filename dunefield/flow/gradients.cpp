@@ -10,6 +10,8 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 // With unit direction vectors a whole cell has eigenvalues near 2, one at a wall near 1. In a gap one cell wide the
 // neighbours lie almost in one plane: across it nothing is known, and what rounding says would be amplified.
 constexpr double least_information = 0.05;  // of the largest eigenvalue
+// Somewhat above that a difference between two neighbours would still be multiplied too much: the bounded sum over the faces is better.
+constexpr double poor_information = 0.2;
 
 using Eigenvalues = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>;
 
@@ -27,12 +29,12 @@ Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.heigh
 }  // namespace
 
 Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
-    : mesh_(mesh), conditions_(conditions), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {
+    : mesh_(mesh), conditions_(conditions), at_layer_(cells_at_layers(mesh)), poor_(at(mesh.own), 0), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {
   find_thin();
 }
 
 void Gradients::find_thin() {
-  const auto thin = [&](int c) { return c < mesh_.own && norm2(mesh_.across[at(c)]) > 0; };
+  const auto thin = [&](int c) { return by_gauss(at(c)); };
   for (int c = 0; c < mesh_.own; ++c)
     if (thin(c)) thin_cells_.push_back(c);
   for (std::size_t f = 0; f < mesh_.face.size(); ++f)
@@ -47,10 +49,12 @@ void Gradients::find_thin() {
 
 template <class T, class G, class Value, class Outer>
 void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const {
+  for (std::size_t c = 0; c < poor_.size(); ++c)
+    if (poor_[c]) out[c] = G{};
   std::vector<T> outer_value(thin_boundary_.size());
   for (std::size_t k = 0; k < thin_boundary_.size(); ++k) outer_value[k] = boundary(thin_boundary_[k]);
   for (const int c : thin_cells_) out[at(c)] = G{};
-  const auto thin = [&](std::size_t c) { return c < at(mesh_.own) && norm2(mesh_.across[c]) > 0; };
+  const auto thin = [&](std::size_t c) { return by_gauss(c); };
   for (const int f : thin_faces_) {
     const auto a = at(mesh_.below[at(f)]), b = at(mesh_.above[at(f)]);
     const FlowMesh::Face& face = mesh_.face[at(f)];
@@ -64,6 +68,16 @@ void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, co
     out[at(b.cell)] += outer(outer_value[k] - q[at(b.cell)], b.area);
   }
   for (const int c : thin_cells_) out[at(c)] = out[at(c)] * (1 / mesh_.volume[at(c)]);
+}
+
+/// Own cells that are thin or have a thin neighbour.
+std::vector<char> Gradients::cells_at_layers(const FlowMesh& mesh) {
+  std::vector<char> out(at(mesh.own), 0);
+  const auto thin = [&](int c) { return norm2(mesh.across[at(c)]) > 0; };
+  for (std::size_t f = 0; f < mesh.face.size(); ++f)
+    for (const int c : {mesh.below[f], mesh.above[f]})
+      if (c < mesh.own && (thin(mesh.below[f]) || thin(mesh.above[f]))) out[at(c)] = 1;
+  return out;
 }
 
 bool Gradients::has_value(BoundaryKind kind, Use use) const {
@@ -91,6 +105,7 @@ LeastSquares Gradients::make(Use use) {
   ls.inverse.resize(at(mesh_.own));
   for (int c = 0; c < mesh_.own; ++c) {
     const Eigenvalues eigen(sum[at(c)]);
+    if (use == pressure && at_layer_[at(c)] && eigen.eigenvalues()[0] < poor_information * eigen.eigenvalues()[2]) poor_[at(c)] = 1;
     ls.inverse[at(c)] = invert(eigen);
     for (int i = 0; i < 3 && use == pressure; ++i)
       if (eigen.eigenvalues()[i] <= least_information * eigen.eigenvalues()[2]) {
@@ -98,8 +113,25 @@ LeastSquares Gradients::make(Use use) {
         pinched_.push_back({c, {across.x(), across.y(), across.z()}});
       }
   }
-  if (use == pressure) keep_between_walls(pinched_);
+  if (use == pressure) keep_between_walls(pinched_), find_bounded();
   return ls;
+}
+
+/// Wedges in or at layers: with three neighbours beside them a gradient follows each one's error fully, and with unlimited second-order
+/// convection that grows (simplices need wider stencils: Haider, Croisille, Courbet 2009). What they send is kept bounded.
+void Gradients::find_bounded() {
+  constexpr int faces_of_a_wedge = 5;
+  std::vector<int> faces(at(mesh_.own), 0);
+  for (std::size_t f = 0; f < mesh_.face.size(); ++f)
+    for (const int c : {mesh_.below[f], mesh_.above[f]})
+      if (c < mesh_.own) ++faces[at(c)];
+  for (const auto& b : mesh_.boundary) ++faces[at(b.cell)];
+  std::vector<char> doubtful(poor_);
+  for (std::size_t c = 0; c < faces.size(); ++c)
+    if (at_layer_[c] && faces[c] <= faces_of_a_wedge) doubtful[c] = 1;
+  const auto is = [&](int c) { return c < mesh_.own && doubtful[at(c)]; };
+  bounded_.resize(mesh_.face.size());
+  for (std::size_t f = 0; f < bounded_.size(); ++f) bounded_[f] = is(mesh_.below[f]) || is(mesh_.above[f]);
 }
 
 /// Only walls on both sides hold the air; a cell in the corner of wall and stream is left alone.

@@ -39,6 +39,8 @@ class Gradients {
   void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
   /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
+  /// True at faces next to cells whose gradient is not to be trusted: what is carried over them stays between the two cells' values.
+  bool bounded(std::size_t face) const { return bounded_[face]; }
 
  private:
   enum Use { velocity, pressure, scalar };
@@ -46,8 +48,11 @@ class Gradients {
   void keep_between_walls(std::vector<PinchedCell>& candidates) const;
   void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
+  static std::vector<char> cells_at_layers(const FlowMesh& mesh);
+  void find_bounded();
   void find_thin();
-  /// Green and Gauss in thin cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
+  bool by_gauss(std::size_t c) const { return c < poor_.size() && (poor_[c] || norm2(mesh_.across[c]) > 0); }
+  /// Green and Gauss in thin and in poor cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
   /// the sagitta of a curved wall. `boundary(i)` is the value on a boundary face; it may use the least-squares gradient that stands in `out` before.
   template <class T, class G, class Value, class Outer>
   void in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const;
@@ -55,6 +60,9 @@ class Gradients {
   const FlowMesh& mesh_;
   const std::vector<BoundaryCondition>& conditions_;
   std::vector<PinchedCell> pinched_;
+  std::vector<char> at_layer_;                 ///< own cells in or next to thin layers
+  std::vector<char> poor_;                     ///< of them those whose neighbours say too little in some direction for least squares
+  std::vector<char> bounded_;                  ///< per interior face
   LeastSquares velocity_, pressure_, scalar_;
   std::vector<int> thin_cells_, thin_faces_;   ///< own thin cells; interior faces with one
   std::vector<int> thin_boundary_;             ///< boundary faces of them

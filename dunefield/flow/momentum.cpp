@@ -47,7 +47,8 @@ void Momentum::interior() {
     const FlowMesh::Face& face = m.face[f];
     const double phi = s_.flux[f], w = face.weight, v = 1 - w;
     const auto up = phi >= 0 ? a : b;
-    const Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]);
+    Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]) * static_cast<double>(face.trust);
+    if (s_.gradients.bounded(f)) uf = min(max(uf, min(s_.u[a], s_.u[b])), max(s_.u[a], s_.u[b]));
     // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
     rhs_[a] -= (uf - s_.u[a]) * phi;
     rhs_[b] += (uf - s_.u[b]) * phi;

@@ -1,10 +1,10 @@
 // A packed tree of boxes, eight children a node: which items' boxes touch a given box?
 #pragma once
 
-#include <bit>
 #include <cstdint>
 #include <vector>
 
+#include <dunefield/base/float8.hpp>
 #include <dunefield/base/vec.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -35,7 +35,6 @@ class BoxTree {
   void touching_pairs(const std::vector<SmallBox>& boxes, const Visit& visit) const;
  private:
   static constexpr int width = 8;
-  typedef float Float8 __attribute__((vector_size(32)));  // eight at once; GCC and Clang
   struct Node {
     Float8 lo[3], hi[3];
   };
@@ -47,14 +46,7 @@ class BoxTree {
 };
 
 inline unsigned BoxTree::touching(const Node& n, const SmallBox& b) {
-  const auto t = (n.lo[0] <= b.hi[0]) & (n.hi[0] >= b.lo[0]) & (n.lo[1] <= b.hi[1]) & (n.hi[1] >= b.lo[1]) & (n.lo[2] <= b.hi[2]) & (n.hi[2] >= b.lo[2]);
-#ifdef __AVX__
-  return static_cast<unsigned>(__builtin_ia32_movmskps256(reinterpret_cast<Float8>(t)));
-#else
-  unsigned bits = 0;
-  for (int k = 0; k < width; ++k) bits |= t[k] ? 1u << k : 0u;
-  return bits;
-#endif
+  return lanes_of((n.lo[0] <= b.hi[0]) & (n.hi[0] >= b.lo[0]) & (n.lo[1] <= b.hi[1]) & (n.hi[1] >= b.lo[1]) & (n.lo[2] <= b.hi[2]) & (n.hi[2] >= b.lo[2]));
 }
 
 template <class Visit>

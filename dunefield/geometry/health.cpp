@@ -1,8 +1,9 @@
 #include <dunefield/geometry/health.hpp>
 
+#include <memory>
+
 #include <fmt/format.h>
 
-#include <dunefield/geometry/edges.hpp>
 #include <dunefield/geometry/self_crossings.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -19,8 +20,8 @@ void add_place(std::vector<Vec3>& places, const Vec3& p) {
 }
 
 /// Open and over-full edges; doubled facets do not count.
-void count_edges_of(const Surface& s, const Shells& shells, HealthReport& r) {
-  EdgeTable(s).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
+void count_edges_of(const Surface& s, const EdgeTable& edges, const Shells& shells, HealthReport& r) {
+  edges.for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
     const auto n = std::count_if(uses.begin(), uses.end(), [&](const EdgeTable::Use& u) { return !shells.doubled[static_cast<std::size_t>(u.triangle())]; });
     r.open_edges += n == 1;
     if (n > 2) {
@@ -68,7 +69,8 @@ HealthReport check_health(const Surface& s, const Progress& progress) {
   stage("orientation", 0);
   const RayScene rays(s);
   {
-    const Shells shells = find_shells(s, rays);
+    auto edges = std::make_unique<EdgeTable>(s);
+    const Shells shells = find_shells(s, rays, *edges);
     r.doubled_facets = shells.doubled_count, r.flipped_facets = shells.turned_count, r.sheet_facets = shells.sheet_count;
     r.closed = shells.sheet_count == 0 && std::all_of(shells.shells.begin(), shells.shells.end(), [](const Shell& shell) { return shell.closed; });
     const std::size_t every = shells.turned_count / most_places + 1;
@@ -76,7 +78,8 @@ HealthReport check_health(const Surface& s, const Progress& progress) {
     for (std::size_t t = 0; t < s.size(); ++t)
       if (shells.turned[t] && n++ % every == 0) r.flipped_places.push_back(s.centroid(t));
     stage("edges", 0.3);
-    count_edges_of(s, shells, r);
+    count_edges_of(s, *edges, shells, r);
+    edges.reset();
     stage("thickness and gaps", 0.5);
     r.widths = measure_widths(s, rays, shells);
   }

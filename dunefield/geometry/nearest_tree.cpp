@@ -8,29 +8,6 @@
 namespace dunefield {
 namespace {
 
-using Float8 = NearestTree::Float8;
-
-Float8 absolute(Float8 v) { return v < 0 ? -v : v; }
-Float8 positive(Float8 v) { return v > 0 ? v : Float8{}; }
-
-/// A bit for each lane that is at most `limit`.
-unsigned lanes_within(Float8 v, float limit) {
-  const auto within = v <= limit;
-#ifdef __AVX__
-  return static_cast<unsigned>(__builtin_ia32_movmskps256(reinterpret_cast<Float8>(within)));
-#else
-  unsigned bits = 0;
-  for (int k = 0; k < 8; ++k) bits |= within[k] ? 1u << k : 0u;
-  return bits;
-#endif
-}
-
-float least(Float8 v) {
-  float m = v[0];
-  for (int k = 1; k < 8; ++k) m = std::min(m, v[k]);
-  return m;
-}
-
 Float8 clamp(Float8 t) {
   t = t > 0 ? t : Float8{};
   return t < 1 ? t : Float8{} + 1;
@@ -51,13 +28,15 @@ Float8 to_triangle2(const Float8* a, const Float8* ab, const Float8* ac) {
   Float8 best = d1 < d2 ? d1 : d2;
   best = best < d3 ? best : d3;
   // Where the foot of the perpendicular lies inside, the plane is nearest. Edge functions of the foot:
-  const Float8 nn = n[0] * n[0] + n[1] * n[1] + n[2] * n[2] + 1e-30f;
+  const Float8 nn = n[0] * n[0] + n[1] * n[1] + n[2] * n[2];
   const auto side = [&](const Float8* p, const Float8* e) {  // n . (e x (-p))
     return n[0] * (e[2] * p[1] - e[1] * p[2]) + n[1] * (e[0] * p[2] - e[2] * p[0]) + n[2] * (e[1] * p[0] - e[0] * p[1]);
   };
   const Float8 s1 = side(a, ab), s2 = side(b, bc), s3 = -side(a, ac);
-  const Float8 height = a[0] * n[0] + a[1] * n[1] + a[2] * n[2], plane2 = height * height / nn;
-  const auto inside = (s1 >= 0) & (s2 >= 0) & (s3 >= 0);
+  const Float8 height = a[0] * n[0] + a[1] * n[1] + a[2] * n[2], plane2 = height * height / (nn + 1e-30f);
+  // Of a triangle without width the normal says nothing: its sides are all there is.
+  const Float8 wide = (ab[0] * ab[0] + ab[1] * ab[1] + ab[2] * ab[2]) * (ac[0] * ac[0] + ac[1] * ac[1] + ac[2] * ac[2]);
+  const Int8 inside = (s1 >= 0) & (s2 >= 0) & (s3 >= 0) & (nn > 1e-7f * wide);
   return inside ? plane2 : best;
 }
 
@@ -180,26 +159,44 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
   stack[top++] = {0.0f, static_cast<int>(level_start_.size()) - 1, 0};
   const float px = static_cast<float>(p.x), py = static_cast<float>(p.y), pz = static_cast<float>(p.z);
   double best2 = reach * reach;
-  double reached = reach;
-  const auto tiny2 = static_cast<float>(rounding_ * rounding_);
-  auto bound2 = static_cast<float>(std::min(best2 * (1 + 1e-5), farthest2)) + tiny2;  // beyond it no box is opened
-  const auto try_group = [&](std::int64_t number) {
-    const Group& g = groups_[static_cast<std::size_t>(number)];
-    const Float8 corner[3] = {g.corner[0] - px, g.corner[1] - py, g.corner[2] - pz};
-    const Float8 d2 = to_triangle2(corner, g.ab, g.ac);
-    // Single precision says which triangles come into question; which one it is, double precision.
-    const auto limit = static_cast<float>((reached * (1 + 1e-4) + rounding_) * (reached * (1 + 1e-4) + rounding_));
-    for (unsigned lanes = lanes_within(d2, limit); lanes; lanes &= lanes - 1) {
-      const std::size_t i = static_cast<std::size_t>(number) * width + static_cast<std::size_t>(std::countr_zero(lanes));
-      if (i >= number_.size()) break;
+  const auto tiny = static_cast<float>(rounding_);
+  /// What single precision takes for `d2` may be nearer than anything up to this.
+  const auto with_slack = [&](float d2) {
+    const float d = std::sqrt(d2) * (1 + 1e-4f) + tiny;
+    return d * d;
+  };
+  float bound2 = with_slack(static_cast<float>(std::min(best2, farthest2)));  // beyond it nothing is looked at
+  // Single precision says which triangles come into question; which one it is, double precision.
+  struct Candidate {
+    float d2;
+    std::size_t triangle;
+  };
+  std::array<Candidate, 64> candidates;
+  std::size_t in_question = 0;
+  const auto settle = [&] {
+    for (std::size_t c = 0; c < in_question; ++c) {
+      const std::size_t i = candidates[c].triangle;
+      if (candidates[c].d2 > bound2) continue;
       const Vec3 q = nearest_on_triangle(p, triangles_[i][0], triangles_[i][1], triangles_[i][2]);
       const double exact2 = norm2(q - p);
       if (exact2 > best2 || (exact2 == best2 && found.triangle >= 0 && number_[i] > found.triangle)) continue;
       best2 = exact2;
-      reached = std::sqrt(best2);
-      bound2 = std::min(bound2, static_cast<float>(best2 * (1 + 1e-5)) + tiny2);
       found.point = q;
       found.triangle = number_[i];
+    }
+    in_question = 0;
+  };
+  const auto try_group = [&](std::int64_t number) {
+    const Group& g = groups_[static_cast<std::size_t>(number)];
+    const Float8 corner[3] = {g.corner[0] - px, g.corner[1] - py, g.corner[2] - pz};
+    const Float8 d2 = to_triangle2(corner, g.ab, g.ac);
+    bound2 = std::min(bound2, with_slack(least(d2)));
+    for (unsigned lanes = lanes_of(d2 <= bound2); lanes; lanes &= lanes - 1) {
+      const int k = std::countr_zero(lanes);
+      const std::size_t i = static_cast<std::size_t>(number) * width + static_cast<std::size_t>(k);
+      if (i >= number_.size()) break;
+      if (in_question == candidates.size()) settle();
+      candidates[in_question++] = {d2[k], i};
     }
   };
   // The memory's latency is the limit: what comes next is asked for as a whole.
@@ -225,12 +222,13 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
     const Float8 v = absolute(x * n.along[0] + y * n.along[1] + z * n.along[2]);
     const Float8 w = absolute(x * bx + y * by + z * bz);
     const Float8 du = positive(u - n.half[0]), dv = positive(v - n.half[1]), dw = positive(w - n.half[2]);
-    const Float8 fu = u + n.half[0], fv = v + n.half[1], fw = w + n.half[2];
     const Float8 d2 = du * du + dv * dv + dw * dw;
-    // No box is empty: the nearest point is no farther than the farthest corner of any.
-    bound2 = std::min(bound2, least(fu * fu + fv * fv + fw * fw) * (1 + 1e-5f));
+    if (in_question == 0) {  // no box is empty: the nearest point is no farther than the farthest corner of any
+      const Float8 fu = u + n.half[0], fv = v + n.half[1], fw = w + n.half[2];
+      bound2 = std::min(bound2, with_slack(least(fu * fu + fv * fv + fw * fw)));
+    }
     const int base = top;
-    for (unsigned lanes = lanes_within(d2, bound2); lanes; lanes &= lanes - 1) {
+    for (unsigned lanes = lanes_of(d2 <= bound2); lanes; lanes &= lanes - 1) {
       const int k = std::countr_zero(lanes);
       int at = top++;
       for (; at > base && stack[at - 1].d2 < d2[k]; --at) stack[at] = stack[at - 1];  // the nearest last, to be taken first
@@ -238,6 +236,7 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
     }
     if (top > base) fetch(stack[top - 1].level, stack[top - 1].node);
   }
+  settle();
   found.distance = std::sqrt(best2);
   return found;
 }

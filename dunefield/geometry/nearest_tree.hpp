@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <vector>
 
+#include <dunefield/base/float8.hpp>
 #include <dunefield/geometry/surface.hpp>
 
 namespace dunefield {
@@ -16,7 +17,6 @@ Vec3 nearest_on_triangle(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3
 /// Thread-safe after construction.
 class NearestTree {
  public:
-  typedef float Float8 __attribute__((vector_size(32)));  // eight at once; GCC and Clang
   explicit NearestTree(const Surface& surface);
 
   struct Found {

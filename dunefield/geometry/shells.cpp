@@ -4,7 +4,6 @@
 #include <numeric>
 #include <random>
 
-#include <dunefield/geometry/edges.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -146,9 +145,10 @@ void collect_shells(const Surface& s, const EdgeTable& edges, Shells& out) {
 
 }  // namespace
 
-Shells find_shells(const Surface& s, const RayScene& rays, const std::vector<char>& sheet_parts) {
+Shells find_shells(const Surface& s, const RayScene& rays, const std::vector<char>& sheet_parts) { return find_shells(s, rays, EdgeTable(s), sheet_parts); }
+
+Shells find_shells(const Surface& s, const RayScene& rays, const EdgeTable& edges, const std::vector<char>& sheet_parts) {
   Shells out;
-  const EdgeTable edges(s);
   find_doubled(s, edges, out);
   SensedSets sets(s.size());
   edges.for_each([&](int, int, std::span<const EdgeTable::Use> uses) {

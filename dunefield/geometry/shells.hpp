@@ -4,6 +4,7 @@
 
 #include <vector>
 
+#include <dunefield/geometry/edges.hpp>
 #include <dunefield/geometry/ray_scene.hpp>
 #include <dunefield/geometry/surface.hpp>
 
@@ -26,5 +27,7 @@ struct Shells {
 
 /// @param sheets per part, true where the user says that there is air on both sides; empty: found by visibility
 Shells find_shells(const Surface& surface, const RayScene& rays, const std::vector<char>& sheet_parts = {});
+/// The same, where the table of the surface's edges is at hand.
+Shells find_shells(const Surface& surface, const RayScene& rays, const EdgeTable& edges, const std::vector<char>& sheet_parts = {});
 
 }  // namespace dunefield

@@ -4,6 +4,7 @@
 
 #include <dunefield/geometry/edges.hpp>
 #include <dunefield/geometry/surface_builder.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
@@ -25,10 +26,12 @@ int Surface::find_part(const std::string& name) const {
 }
 
 Box bounds(const Surface& s) {
-  Box box;
-  for (std::size_t t = 0; t < s.size(); ++t)
-    for (int k = 0; k < 3; ++k) box.include(s.corner(t, k));
-  return box;
+  return join_blocks(s.size(), Box{}, [&](std::size_t first, std::size_t last) {
+    Box box;
+    for (std::size_t t = first; t < last; ++t)
+      for (int k = 0; k < 3; ++k) box.include(s.corner(t, k));
+    return box;
+  }, [](Box& all, const Box& more) { all.include(more); });
 }
 
 Box bounds(const Surface& s, int part) {
@@ -40,15 +43,11 @@ Box bounds(const Surface& s, int part) {
 }
 
 double total_area(const Surface& s) {
-  double sum = 0;
-  for (std::size_t t = 0; t < s.size(); ++t) sum += norm(s.area_vector(t));
-  return sum;
+  return parallel_sum(s.size(), [&](std::size_t t) { return norm(s.area_vector(t)); });
 }
 
 double signed_volume(const Surface& s) {
-  double sum = 0;
-  for (std::size_t t = 0; t < s.size(); ++t) sum += dot(s.area_vector(t), s.centroid(t));
-  return sum / 3.0;
+  return parallel_sum(s.size(), [&](std::size_t t) { return dot(s.area_vector(t), s.centroid(t)); }) / 3.0;
 }
 
 std::size_t weld(Surface& s) {

@@ -2,10 +2,10 @@
 // Jacobson, Kavan, Sorkine-Hornung 2013; hierarchical evaluation after Barill et al. 2018.
 #pragma once
 
-#include <array>
 #include <cstdint>
 #include <vector>
 
+#include <dunefield/base/float8.hpp>
 #include <dunefield/geometry/surface.hpp>
 
 namespace dunefield {
@@ -24,11 +24,18 @@ class WindingNumber {
  private:
   static constexpr int width = 8;
   /// Eight children: where they are, how large, and their area vectors.
-  struct alignas(32) Node {
-    float x[width], y[width], z[width], far2[width], nx[width], ny[width], nz[width];
+  struct Node {
+    Float8 centre[3], area[3], far2;
   };
-  std::vector<std::array<Vec3, 3>> triangles_;
-  std::vector<std::int64_t> level_start_, level_size_;  ///< leaves, whose children are triangles, first
+  /// Eight triangles, their corners seen from a place among them: single precision is then enough even for a point that nearly touches.
+  struct Group {
+    Float8 corner[3][3];
+    Vec3 origin;
+  };
+  static Float8 seen_from(const Vec3& p, const Group& g);  ///< solid angles
+  void make_groups(const Surface& surface, const std::vector<int>& triangles, const std::vector<char>& turned);
+  std::vector<Group> groups_;
+  std::vector<std::int64_t> level_start_, level_size_;  ///< leaves, whose children are groups, first
   std::vector<Node> nodes_;
   Box box_;
 };

@@ -95,6 +95,14 @@ void Canvas::line(double x0, double y0, double x1, double y1, double width, Colo
   cairo_stroke(cr);
 }
 
+void Canvas::ring(double x, double y, double radius, Colour c) {
+  constexpr int sides = 16;
+  for (int i = 0; i < sides; ++i) {
+    const double a = 6.283185307179586 * i / sides, b = 6.283185307179586 * (i + 1) / sides;
+    line(x + radius * std::cos(a), y + radius * std::sin(a), x + radius * std::cos(b), y + radius * std::sin(b), 2, c);
+  }
+}
+
 void Canvas::text(double x, double y, const std::string& text, double size, Colour c, Anchor anchor, bool bold) {
   cairo_t* cr = state_->cairo;
   PangoLayout* layout = pango_cairo_create_layout(cr);

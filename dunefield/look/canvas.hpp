@@ -39,6 +39,8 @@ class Canvas {
   void set_pixel(int x, int y, Colour c);
   void fill_polygon(const std::vector<double>& xy, Colour c);
   void line(double x0, double y0, double x1, double y1, double width, Colour c);
+  /// A circle's outline, two pixels wide.
+  void ring(double x, double y, double radius, Colour c);
   enum class Anchor { left, centre, right };
   void text(double x, double y, const std::string& text, double size, Colour c, Anchor anchor = Anchor::left, bool bold = false);
   /// A horizontal colour bar with round-number marks and its title.

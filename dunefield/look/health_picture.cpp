@@ -20,13 +20,6 @@ void dot_at(Canvas& canvas, const VehicleView::Pixel& p, double radius, Colour c
   canvas.fill_polygon(xy, c);
 }
 
-void ring_at(Canvas& canvas, const VehicleView::Pixel& p, double radius, Colour c) {
-  for (int i = 0; i < 16; ++i) {
-    const double a = 0.39269908169872414 * i, b = a + 0.39269908169872414;
-    canvas.line(p.x + radius * std::cos(a), p.y + radius * std::sin(a), p.x + radius * std::cos(b), p.y + radius * std::sin(b), 2, c);
-  }
-}
-
 void mark(Canvas& canvas, const VehicleView& view, const Surface& s, const HealthReport& r) {
   for (const Vec3& p : r.flipped_places) dot_at(canvas, view.project(p), 2.5, turned_blue);
   for (const Vec3& p : r.crossing_places) dot_at(canvas, view.project(p), 2, cross_orange);
@@ -36,8 +29,8 @@ void mark(Canvas& canvas, const VehicleView& view, const Surface& s, const Healt
       const auto a = view.project(s.points[static_cast<std::size_t>(loop.points[i])]), b = view.project(s.points[static_cast<std::size_t>(loop.points[(i + 1) % loop.points.size()])]);
       canvas.line(a.x, a.y, b.x, b.y, 2.5, open_red);
     }
-  for (const StrayBit& bit : r.stray_bits) ring_at(canvas, view.project(bit.centre), 9, stray_green);
-  if (r.across.largest > 1e-3 * bounds(s).size().y) ring_at(canvas, view.project(r.across.place), 14, side_brown);
+  for (const StrayBit& bit : r.stray_bits) { const auto p = view.project(bit.centre); canvas.ring(p.x, p.y, 9, stray_green); }
+  if (r.across.largest > 1e-3 * bounds(s).size().y) { const auto p = view.project(r.across.place); canvas.ring(p.x, p.y, 14, side_brown); }
 }
 
 }  // namespace

@@ -28,8 +28,8 @@ struct Edge {
 class DualBuilder {
  public:
   DualBuilder(const Octree& octree, const SolidField& solid, const std::vector<std::string>& parts, bool half,
-              const std::unordered_set<std::uint64_t>& declared, const Progress& progress)
-      : octree_(octree), solid_(solid), parts_(parts), half_(half), declared_(declared), progress_(progress) {}
+              const std::unordered_set<std::uint64_t>& declared, KnownSigns& known, const Progress& progress)
+      : octree_(octree), solid_(solid), parts_(parts), half_(half), declared_(declared), known_(known), progress_(progress) {}
 
   DualMesh build() {
     find_vertices();
@@ -126,29 +126,53 @@ class DualBuilder {
     return octree_.position(v.at) + Vec3{1.37e-4 * u, 1.71e-4 * u, 0.93e-4 * u};
   }
 
-  /// Plates thinner than this are taken as this thick, so that they part the lattice.
-  double least_thickness(const DualVertex& v) const {
-    constexpr double leaves = 1.1;
+  int smallest_leaf(const DualVertex& v) const {
     int smallest = 1 << 30;
     for (const int l : v.leaf) smallest = std::min(smallest, leaf(l).edge());
+    return smallest;
+  }
+
+  /// Plates thinner than this are taken as this thick, so that they part the lattice.
+  double least_thickness(int smallest) const {
+    constexpr double leaves = 1.1;
     return leaves * smallest * octree_.unit();
   }
 
+  /// What is remembered of vertex `i`, or nothing.
+  char remembered(std::size_t i, int smallest) const {
+    const auto it = std::lower_bound(known_.key.begin(), known_.key.end(), vertices_[i].key);
+    if (it == known_.key.end() || *it != vertices_[i].key) return nothing;
+    const auto k = static_cast<std::size_t>(it - known_.key.begin());
+    return known_.smallest[k] == smallest ? known_.sign[k] : nothing;
+  }
+
   void find_signs() {
-    std::vector<char> near_leaf(octree_.leaves().size());
-    parallel_for(near_leaf.size(), [&](std::size_t i) {
-      const auto& l = octree_.leaves()[i];
-      near_leaf[i] = solid_.surface_near(octree_.centre(l), 0.9 * octree_.size(l));
-    });
-    enum : char { unknown = 2 };
-    sign_.assign(vertices_.size(), unknown);
+    KnownSigns now;
+    now.key.resize(vertices_.size()), now.smallest.resize(vertices_.size());
+    sign_.assign(vertices_.size(), nothing);
+    std::vector<char> asked(octree_.leaves().size(), 0);
     parallel_for(vertices_.size(), [&](std::size_t i) {
+      const int smallest = smallest_leaf(vertices_[i]);
+      now.key[i] = vertices_[i].key, now.smallest[i] = smallest;
+      sign_[i] = remembered(i, smallest);
+    });
+    for (std::size_t i = 0; i < vertices_.size(); ++i)
+      if (sign_[i] == nothing)
+        for (const int l : vertices_[i].leaf) asked[at(l)] = 1;
+    parallel_for(asked.size(), [&](std::size_t i) {
+      const auto& l = octree_.leaves()[i];
+      if (asked[i]) asked[i] = solid_.surface_near(octree_.centre(l), 0.9 * octree_.size(l));
+    });
+    parallel_for(vertices_.size(), [&](std::size_t i) {
+      if (sign_[i] != nothing) return;
       const DualVertex& v = vertices_[i];
-      const bool near = std::any_of(v.leaf.begin(), v.leaf.end(), [&](int l) { return near_leaf[at(l)] != 0; });
-      if (near) sign_[i] = solid_.inside(sample_point(v), least_thickness(v));
+      const bool near = std::any_of(v.leaf.begin(), v.leaf.end(), [&](int l) { return asked[at(l)] != 0; });
+      sign_[i] = near ? static_cast<char>(solid_.inside(sample_point(v), least_thickness(now.smallest[i]))) : unknown;
     }, 64);
+    now.sign = sign_;
+    known_ = std::move(now);
     // Away from the surface a vertex has its neighbours' sign; one is needed where there is no surface at all.
-    if (sign_[0] == unknown) sign_[0] = solid_.inside(sample_point(vertices_[0]), least_thickness(vertices_[0]));
+    if (sign_[0] == unknown) sign_[0] = solid_.inside(sample_point(vertices_[0]), least_thickness(known_.smallest[0]));
     for (bool any = true; any;) {
       any = false;
       const auto pass = [&](const Edge& e) {
@@ -294,7 +318,7 @@ class DualBuilder {
       const bool from_air = cell[at(cut[i]->from)] >= 0;
       const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
       const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
-      SolidField::Crossing c = solid_.crossing(sample_point(air), sample_point(wall), std::min(least_thickness(air), least_thickness(wall)));
+      SolidField::Crossing c = solid_.crossing(sample_point(air), sample_point(wall), least_thickness(std::min(smallest_leaf(air), smallest_leaf(wall))));
       c.point -= sample_point(air) - octree_.position(air.at);
       cut_crossing_[i] = c;
     }, 64);
@@ -354,9 +378,11 @@ class DualBuilder {
   const std::vector<std::string>& parts_;
   bool half_;
   const std::unordered_set<std::uint64_t>& declared_;
+  KnownSigns& known_;
   const Progress& progress_;
   std::vector<DualVertex> vertices_;
   std::vector<Edge> edges_;
+  static constexpr char unknown = 2, nothing = 3;  // signs: far from the surface; not yet looked at
   std::vector<char> sign_;  ///< 1: solid
   std::vector<char> crossed_;
   std::vector<int> parent_, point_of_node_;
@@ -368,8 +394,8 @@ class DualBuilder {
 }  // namespace
 
 DualMesh build_dual(const Octree& octree, const SolidField& solid, const std::vector<std::string>& part_names, bool half,
-                    const std::unordered_set<std::uint64_t>& declared_solid, const Progress& progress) {
-  return DualBuilder(octree, solid, part_names, half, declared_solid, progress).build();
+                    const std::unordered_set<std::uint64_t>& declared_solid, KnownSigns& known, const Progress& progress) {
+  return DualBuilder(octree, solid, part_names, half, declared_solid, known, progress).build();
 }
 
 }  // namespace dunefield

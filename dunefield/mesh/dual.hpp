@@ -34,6 +34,13 @@ struct AirPocket {
   int cells = 0;
 };
 
+/// What the field said at the vertices of an octree: it need not be asked again where the leaves around are the same.
+struct KnownSigns {
+  std::vector<std::uint64_t> key;  ///< ascending
+  std::vector<int> smallest;       ///< edge of the smallest leaf around, in lattice units
+  std::vector<char> sign;
+};
+
 /// The dual mesh before its wall points are fitted, with what the fitting needs.
 struct DualMesh {
   VolumeMesh mesh;                             ///< derived arrays not filled
@@ -46,8 +53,9 @@ struct DualMesh {
 
 /// @param declared_solid octree vertices to take as solid whatever the field says
 /// @param half names the lower y side "centre plane"
+/// @param known signs of an earlier octree over the same lattice; replaced by those of this one
 /// @throw MeshError when the inflow is not in the air
 DualMesh build_dual(const Octree& octree, const SolidField& solid, const std::vector<std::string>& part_names, bool half,
-                    const std::unordered_set<std::uint64_t>& declared_solid, const Progress& progress);
+                    const std::unordered_set<std::uint64_t>& declared_solid, KnownSigns& known, const Progress& progress);
 
 }  // namespace dunefield

@@ -14,6 +14,8 @@ constexpr double share_of_gap = 0.4;
 constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers
 constexpr double thinnest = 0.4;         // of their heights: layers are made thinner down to that, then fewer
 
+constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 leaf) between points of a face
+
 constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// The direction that all normals see as well as can be: blended towards the one that sees it worst.
@@ -38,13 +40,13 @@ Vec3 most_visible(const std::vector<Vec3>& normals, double& least) {
 
 }  // namespace
 
-double LayerOptions::thickness(int n) const {
-  double sum = 0, h = first_height;
+double LayerOptions::sum(int n) const {
+  double sum = 0, h = 1;
   for (int k = 0; k < n; ++k) sum += h, h *= growth;
   return sum;
 }
 
-LayerPlan::LayerPlan(const VolumeMesh& m, const LayerOptions& o) : mesh_(m), options_(o) {
+LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o) : mesh_(m), options_(o) {
   slot_.assign(m.points.size(), -1);
   held_.assign(m.points.size(), 0);
   bare_.assign(m.points.size(), 0);
@@ -69,6 +71,7 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const LayerOptions& o) : mesh_(m), opt
     }
   }
   find_directions();
+  set_targets(leaf);
   measure_gaps();
   rank_core();
   smooth();
@@ -76,8 +79,6 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const LayerOptions& o) : mesh_(m), opt
 
 void LayerPlan::find_directions() {
   std::vector<std::vector<Vec3>> normals(wall_.size());
-  std::vector<double> length(wall_.size(), 0);
-  std::vector<int> count(wall_.size(), 0);
   std::unordered_map<std::uint64_t, int> uses;  // of wall edges: more than two make the surface unclear there
   uses.reserve(faces_.size() * 3);
   for (const int f : faces_) {
@@ -86,12 +87,9 @@ void LayerPlan::find_directions() {
     for (int k = 0; k < n; ++k) {
       const int a = mesh_.face_points[at(first + k)], b = mesh_.face_points[at(first + (k + 1) % n)];
       normals[at(slot_[at(a)])].push_back(inward);
-      const double l = norm(mesh_.points[at(b)] - mesh_.points[at(a)]);
-      for (const int p : {a, b}) length[at(slot_[at(p)])] += l, ++count[at(slot_[at(p)])];
       if (++uses[static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b))] > 2) bare_[at(a)] = bare_[at(b)] = 1;
     }
   }
-  const double total = options_.thickness(options_.count);
   parallel_for(wall_.size(), [&](std::size_t i) {
     WallPoint& w = wall_[i];
     double visible = 0;
@@ -101,30 +99,68 @@ void LayerPlan::find_directions() {
     if (norm(w.direction) < 0.3) visible = -1;
     w.direction = unit(w.direction);
     for (const Vec3& n : normals[i]) visible = std::min(visible, dot(n, w.direction));
-    w.edge = length[i] / std::max(1, count[i]);
     w.stretch = 1 / std::clamp(visible, 0.6, 1.0);
-    w.room = visible < least_visible || bare_[at(w.point)] ? 0 : std::min(total, widest * w.edge / w.stretch);
+    if (visible < least_visible) bare_[at(w.point)] = 1;
   }, 256);
+}
+
+void LayerPlan::set_targets(const std::vector<double>& leaf) {
+  for (WallPoint& w : wall_) w.leaf = leaf[at(w.point)], w.first = options_.first_at(w.leaf);
+  flatten([](WallPoint& w) -> double& { return w.first; }, [](double least, const WallPoint&) { return steeper * least; });
+  for (WallPoint& w : wall_) w.room = bare_[at(w.point)] ? 0 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
+}
+
+/// Lowers values until no point of a wall face is above the limit that the face's least value sets.
+template <class Value, class Limit>
+void LayerPlan::flatten(const Value& value, const Limit& limit) {
+  for (bool changed = true; changed;) {
+    changed = false;
+    for (const int f : faces_) {
+      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
+      double least = 1e300;
+      for (int k = first; k < last; ++k) least = std::min<double>(least, value(wall_[at(slot_[at(mesh_.face_points[at(k)])])]));
+      for (int k = first; k < last; ++k) {
+        WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
+        if (const double most = limit(least, w); value(w) > most * (1 + 1e-9)) value(w) = static_cast<std::remove_reference_t<decltype(value(w))>>(most), changed = true;
+      }
+    }
+  }
 }
 
 void LayerPlan::measure_gaps() {
   Surface walls;
   walls.points = mesh_.points;
   walls.part_names = {"walls"};
+  std::vector<int> face_of;
   for (const Patch& p : mesh_.patches)
     if (p.kind == PatchKind::part || p.kind == PatchKind::road)
       for (int f = p.first; f < p.first + p.count; ++f)
         for (int k = mesh_.face_start[at(f)] + 1; k + 1 < mesh_.face_start[at(f) + 1]; ++k) {
           walls.triangles.push_back({mesh_.face_points[at(mesh_.face_start[at(f)])], mesh_.face_points[at(k)], mesh_.face_points[at(k + 1)]});
           walls.part_of.push_back(0);
+          face_of.push_back(f);
         }
   const RayScene rays(walls);
+  const auto holds = [&](int f, int point) {
+    const auto first = mesh_.face_points.begin() + mesh_.face_start[at(f)], last = mesh_.face_points.begin() + mesh_.face_start[at(f) + 1];
+    return std::find(first, last, point) != last;
+  };
   parallel_for(wall_.size(), [&](std::size_t i) {
     WallPoint& w = wall_[i];
     if (!(w.room > 0)) return;
-    const double reach = 3 * w.room + w.edge;
-    const Vec3 start = mesh_.points[at(w.point)] + w.direction * (0.02 * w.edge);
-    if (const auto hit = rays.first_crossing(start, start + w.direction * reach)) w.room = std::min(w.room, share_of_gap * (hit->distance + 0.02 * w.edge) / w.stretch);
+    const double reach = 3 * w.room + w.leaf;
+    const Vec3& foot = mesh_.points[at(w.point)];
+    double start = 0.02 * w.leaf;
+    for (int own = 0; own < 8; ++own) {  // warped faces at the point itself may lie in the way
+      const auto hit = rays.first_crossing(foot + w.direction * start, foot + w.direction * reach);
+      if (!hit) return;
+      const double gap = start + hit->distance;
+      if (!holds(face_of[at(hit->triangle)], w.point)) {
+        w.room = std::min(w.room, share_of_gap * gap / w.stretch);
+        return;
+      }
+      start = gap + 1e-3 * w.leaf;
+    }
   }, 64);
 }
 
@@ -167,39 +203,17 @@ void LayerPlan::rank_core() {
 
 double LayerPlan::height(const WallPoint& w, int k) const {
   if (w.layers == 0) return 0;
-  const double all = options_.thickness(w.layers);
-  return options_.thickness(std::min(k, w.layers)) * std::min(1.0, w.room / all) * w.stretch;
+  const double all = options_.sum(w.layers);
+  return options_.sum(std::min(k, w.layers)) * std::min(w.first, w.room / all) * w.stretch;
 }
 
 void LayerPlan::smooth() {
-  constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 edge)
-  for (bool changed = true; changed;) {
-    changed = false;
-    for (const int f : faces_) {
-      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
-      double least = 1e300;
-      for (int k = first; k < last; ++k) least = std::min(least, wall_[at(slot_[at(mesh_.face_points[at(k)])])].room);
-      for (int k = first; k < last; ++k) {
-        WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
-        const double limit = std::max(steeper * least, least + slope * w.edge);
-        if (w.room > limit * (1 + 1e-9)) w.room = limit, changed = true;
-      }
-    }
-  }
+  flatten([](WallPoint& w) -> double& { return w.room; }, [](double least, const WallPoint& w) { return std::max(steeper * least, least + slope * w.leaf); });
   for (WallPoint& w : wall_) {
     w.layers = options_.count;
-    while (w.layers > 0 && thinnest * options_.thickness(w.layers) > w.room) --w.layers;
+    while (w.layers > 0 && thinnest * options_.sum(w.layers) * w.first > w.room) --w.layers;
   }
-  for (bool changed = true; changed;) {
-    changed = false;
-    for (const int f : faces_) {
-      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
-      int least = options_.count;
-      for (int k = first; k < last; ++k) least = std::min(least, wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers);
-      for (int k = first; k < last; ++k)
-        if (int& n = wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers; n > least + 1) n = least + 1, changed = true;
-    }
-  }
+  flatten([](WallPoint& w) -> int& { return w.layers; }, [](double least, const WallPoint&) { return least + 1; });
 }
 
 std::vector<Vec3> LayerPlan::core_points() const {
@@ -252,9 +266,8 @@ bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
     if (slot_[at(p)] < 0) continue;
     WallPoint& w = wall_[at(slot_[at(p)])];
     if (w.layers == 0) continue;
-    const double least = thinnest * options_.thickness(1);
-    w.room = factor * std::min(w.room, options_.thickness(w.layers));
-    if (w.room < least) w.room = 0;
+    w.room = factor * std::min(w.room, options_.sum(w.layers) * w.first);
+    if (w.room < thinnest * w.first) w.room = 0;
     any = true;
   }
   return any;

@@ -11,14 +11,15 @@ struct WallPoint {
   int point = -1;         ///< of the mesh
   Vec3 direction;         ///< into the air, unit; along boundary planes that hold it
   double stretch = 1;     ///< column length over thickness
-  double edge = 0;        ///< mean length of the wall's edges there, m
+  double leaf = 0;        ///< edge of the leaves there, m
+  double first = 0;       ///< height wanted of the first layer, m
   double room = 0;        ///< thickness allowed, m
   int layers = 0;
 };
 
 class LayerPlan {
  public:
-  LayerPlan(const VolumeMesh& mesh, const LayerOptions& options);
+  LayerPlan(const VolumeMesh& mesh, const std::vector<double>& leaf, const LayerOptions& options);
 
   const std::vector<WallPoint>& wall_points() const { return wall_; }
   /// Number of the wall point at a mesh point, or -1.
@@ -38,6 +39,9 @@ class LayerPlan {
 
  private:
   void find_directions();
+  void set_targets(const std::vector<double>& leaf);
+  template <class Value, class Limit>
+  void flatten(const Value& value, const Limit& limit);
   void measure_gaps();
   void rank_core();
   bool fixed(int point, int axis) const { return held_[static_cast<std::size_t>(point)] >> axis & 1; }

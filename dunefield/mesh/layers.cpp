@@ -6,12 +6,13 @@
 
 #include <dunefield/mesh/fitting.hpp>
 #include <dunefield/mesh/layer_plan.hpp>
+#include <dunefield/mesh/mender.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
 
-constexpr int most_rounds = 24;
+constexpr int most_rounds = 60;
 constexpr int gentle_rounds = 8;               // after these, layers that are still bad are given up
 constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
 constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
@@ -84,37 +85,82 @@ bool layer_cell_is_sound(const Columns& columns, const Ring& ring, int j) {
   return dot(unit(faces[0].area), faces[0].centre - middle) > least_height * height && dot(unit(faces[1].area), faces[1].centre - middle) > least_height * height;
 }
 
-/// Mesh points of everything that is bad with the plan as it is.
-std::vector<int> points_of_bad_cells(const VolumeMesh& m, const CellFaces& rows, const LayerPlan& plan, const Columns& columns, const std::vector<double>& before,
-                                     const std::vector<int>& touched) {
-  VolumeMesh moved;  // the core only: same faces, points moved
-  moved.points = columns.points();
-  moved.face_start = m.face_start, moved.face_points = m.face_points, moved.cell_below = m.cell_below, moved.cell_above = m.cell_above, moved.cells = m.cells;
-  std::vector<char> bad_core(touched.size(), 0), bad_face(plan.faces().size(), 0);
-  parallel_for(touched.size(), [&](std::size_t i) {
-    const double limit = std::min(least_core_soundness, 0.99 * before[i]);
-    bad_core[i] = cell_soundness(moved, rows, touched[i]) < limit;
-  }, 256);
-  parallel_for(plan.faces().size(), [&](std::size_t i) {
-    const Ring ring = ring_of(m, plan.faces()[i]);
-    for (int j = 1; j <= layers_of(columns, ring) && !bad_face[i]; ++j) bad_face[i] = !layer_cell_is_sound(columns, ring, j);
-  }, 256);
-  std::vector<int> points;
-  for (std::size_t i = 0; i < touched.size(); ++i)
-    if (bad_core[i])
-      for (int r = rows.start[at(touched[i])]; r < rows.start[at(touched[i]) + 1]; ++r) {
-        const Ring ring = ring_of(m, rows.face[at(r)]);
-        points.insert(points.end(), ring.point, ring.point + ring.size);
-      }
-  for (std::size_t i = 0; i < bad_face.size(); ++i)
-    if (bad_face[i]) {
-      const Ring ring = ring_of(m, plan.faces()[i]);
+/// Finds what is bad with a plan; from its second look on only where the plan has changed.
+class Inspection {
+ public:
+  Inspection(const VolumeMesh& m, const CellFaces& rows, const LayerPlan& plan) : rows_(rows), plan_(plan), core_(m), shape_(plan.wall_points().size()), bad_column_(plan.faces().size(), 0) {
+    touched_ = std::vector<char>(at(m.cells), 0);
+    bad_core_ = touched_;
+    before_.resize(at(m.cells));
+  }
+
+  /// Mesh points of everything that is bad.
+  std::vector<int> bad_points(const Columns& columns) {
+    const std::vector<char> moved = take_over(columns);
+    parallel_for(bad_core_.size(), [&](std::size_t c) {
+      if (!any_point(static_cast<int>(c), moved)) return;
+      const double limit = std::min(least_core_soundness, 0.99 * before_[c]);
+      bad_core_[c] = cell_soundness(core_, rows_, static_cast<int>(c)) < limit;
+    }, 256);
+    parallel_for(bad_column_.size(), [&](std::size_t i) {
+      const Ring ring = ring_of(core_, plan_.faces()[i]);
+      bool changed = false;
+      for (int k = 0; k < ring.size && !changed; ++k) changed = shape_changed_[at(plan_.wall_point_at(ring[k]))];
+      if (!changed) return;
+      bad_column_[i] = 0;
+      for (int j = 1; j <= layers_of(columns, ring) && !bad_column_[i]; ++j) bad_column_[i] = !layer_cell_is_sound(columns, ring, j);
+    }, 256);
+    std::vector<int> points;
+    const auto add = [&](int f) {
+      const Ring ring = ring_of(core_, f);
       points.insert(points.end(), ring.point, ring.point + ring.size);
+    };
+    for (std::size_t c = 0; c < bad_core_.size(); ++c)
+      for (int r = rows_.start[c]; bad_core_[c] && r < rows_.start[c + 1]; ++r) add(rows_.face[at(r)]);
+    for (std::size_t i = 0; i < bad_column_.size(); ++i)
+      if (bad_column_[i]) add(plan_.faces()[i]);
+    std::sort(points.begin(), points.end());
+    points.erase(std::unique(points.begin(), points.end()), points.end());
+    return points;
+  }
+
+ private:
+  bool any_point(int cell, const std::vector<char>& flag) const {
+    for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r) {
+      const Ring ring = ring_of(core_, rows_.face[at(r)]);
+      for (int k = 0; k < ring.size; ++k)
+        if (flag[at(ring[k])]) return true;
     }
-  std::sort(points.begin(), points.end());
-  points.erase(std::unique(points.begin(), points.end()), points.end());
-  return points;
-}
+    return false;
+  }
+  /// Takes the plan's places over. @return the points that are elsewhere now
+  std::vector<char> take_over(const Columns& columns) {
+    std::vector<char> moved(core_.points.size(), 0);
+    parallel_for(moved.size(), [&](std::size_t p) { moved[p] = !(core_.points[p] == columns.points()[p]); });
+    // How sound a cell was is asked before its points move for the first time.
+    parallel_for(touched_.size(), [&](std::size_t c) {
+      if (!touched_[c] && any_point(static_cast<int>(c), moved)) touched_[c] = 1, before_[c] = cell_soundness(core_, rows_, static_cast<int>(c));
+    }, 256);
+    std::copy_n(columns.points().begin(), moved.size(), core_.points.begin());
+    shape_changed_.assign(shape_.size(), 0);
+    for (std::size_t i = 0; i < shape_.size(); ++i) {
+      const WallPoint& w = plan_.wall_points()[i];
+      const std::pair<double, int> now{w.room, w.layers};
+      shape_changed_[i] = !looked_ || shape_[i] != now;
+      shape_[i] = now;
+    }
+    looked_ = true;
+    return moved;
+  }
+
+  const CellFaces& rows_;
+  const LayerPlan& plan_;
+  VolumeMesh core_;  ///< same faces, points moved
+  std::vector<std::pair<double, int>> shape_;
+  std::vector<char> touched_, bad_core_, bad_column_, shape_changed_;
+  std::vector<double> before_;
+  bool looked_ = false;
+};
 
 /// Puts the new mesh together: columns stand behind the cell they grew from, from the core to the wall.
 class LayeredMesh {
@@ -262,38 +308,26 @@ class LayeredMesh {
   std::vector<int> corner_;
 };
 
-/// Points of the mesh without layers at faces of the finished mesh that the flow would not like, where layers have to do with it.
+/// Points of the mesh without layers at faces of the finished mesh that stay bad, where layers have to do with it.
 std::vector<int> points_of_bad_faces(const VolumeMesh& m, const Columns& columns, int old_points, const LayerPlan& plan) {
-  constexpr double least_weight = 0.03, least_ratio = 0.01, least_cosine = 0.1;  // 84 degrees
+  std::vector<char> bad(at(m.faces()));
+  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m, static_cast<int>(f)) > 1; }, 4096);
   std::vector<int> points;
   for (int f = 0; f < m.faces(); ++f) {
+    if (!bad[at(f)]) continue;
     const Ring r = ring_of(m, f);
     bool near = false;
     for (int k = 0; k < r.size && !near; ++k) near = r[k] >= old_points || (plan.wall_point_at(r[k]) >= 0 && columns.layers(r[k]) > 0);
-    if (!near) continue;
-    const std::size_t a = at(m.cell_below[at(f)]);
-    const Vec3 n = unit(m.face_area[at(f)]);
-    if (f >= m.interior_faces()) {
-      const Vec3 d = m.face_centre[at(f)] - m.cell_centre[a];
-      if (dot(n, d) <= least_cosine * norm(d))
-        for (int k = 0; k < r.size; ++k) points.push_back(columns.origin(r[k]));
-      continue;
-    }
-    const std::size_t b = at(m.cell_above[at(f)]);
-    const Vec3 d = m.cell_centre[b] - m.cell_centre[a];
-    const double ha = dot(n, m.face_centre[at(f)] - m.cell_centre[a]), hb = dot(n, m.cell_centre[b] - m.face_centre[at(f)]);
-    const double ratio = std::min(m.cell_volume[a], m.cell_volume[b]) / std::max(m.cell_volume[a], m.cell_volume[b]);
-    if (std::min(ha, hb) > least_weight * (ha + hb) && ratio > least_ratio && dot(n, d) > least_cosine * norm(d)) continue;
-    for (int k = 0; k < r.size; ++k) points.push_back(columns.origin(r[k]));
+    for (int k = 0; near && k < r.size; ++k) points.push_back(columns.origin(r[k]));
   }
   std::sort(points.begin(), points.end());
   points.erase(std::unique(points.begin(), points.end()), points.end());
   return points;
 }
 
-LayerReport report_of(const VolumeMesh& m, const LayerPlan& plan, const LayerOptions& o) {
+/// @param m the mesh without layers; @param moved the same with its points where they made room
+LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFaces& rows, const LayerPlan& plan, const LayerOptions& o) {
   LayerReport report;
-  const double total = o.thickness(o.count);
   for (const Patch& p : m.patches) {
     if (p.kind != PatchKind::part || p.count == 0) continue;
     PartLayers part;
@@ -301,9 +335,10 @@ LayerReport report_of(const VolumeMesh& m, const LayerPlan& plan, const LayerOpt
     double first_area = 0;
     for (int f = p.first; f < p.first + p.count; ++f) {
       const Ring r = ring_of(m, f);
-      const double area = norm(measure_polygon(m.points, r.point, r.size).area);
+      const Vec3 vector = measure_polygon(m.points, r.point, r.size).area;
+      const double area = norm(vector);
       part.area += area;
-      double layers = 0, thickness = 0, first = 0;
+      double layers = 0, thickness = 0, first = 0, last = 0, wanted = 0;
       bool all = true;
       for (int k = 0; k < r.size; ++k) {
         const int slot = plan.wall_point_at(r[k]);
@@ -312,15 +347,23 @@ LayerReport report_of(const VolumeMesh& m, const LayerPlan& plan, const LayerOpt
           continue;
         }
         const WallPoint& w = plan.wall_points()[at(slot)];
+        wanted += w.first / r.size;
         layers += w.layers, all = all && w.layers == o.count;
         thickness += plan.height(w, w.layers) / w.stretch / r.size;
         first += plan.height(w, 1) / w.stretch / r.size;
+        if (w.layers > 0) last += (plan.height(w, w.layers) - plan.height(w, w.layers - 1)) / w.stretch / r.size;
       }
       part.full_share += all ? area : 0;
-      part.thick_share += thickness >= 0.8 * total ? area : 0;
+      part.thick_share += wanted > 0 && thickness >= 0.8 * wanted * o.sum(o.count) ? area : 0;
+      part.first_share += std::abs(first - wanted) <= 0.2 * wanted ? area : 0;
+      double core = 0;
+      cell_soundness(moved, rows, m.cell_below[at(f)], &core);
+      const double step = last * norm(measure_polygon(moved.points, r.point, r.size).area) / std::max(1e-30, core);
+      part.step_share += step >= 0.3 && step <= 1.5 ? area : 0;
       if (layers > 0) part.mean_first_height += first * area, first_area += area;
     }
-    if (part.area > 0) part.full_share /= part.area, part.thick_share /= part.area;
+    if (part.area > 0)
+      for (double PartLayers::* share : {&PartLayers::full_share, &PartLayers::thick_share, &PartLayers::first_share, &PartLayers::step_share}) part.*share /= part.area;
     if (first_area > 0) part.mean_first_height /= first_area;
     report.parts.push_back(part);
   }
@@ -329,35 +372,17 @@ LayerReport report_of(const VolumeMesh& m, const LayerPlan& plan, const LayerOpt
 
 }  // namespace
 
-double LayerReport::full_share() const {
-  double area = 0, full = 0;
-  for (const PartLayers& p : parts) area += p.area, full += p.area * p.full_share;
-  return area > 0 ? full / area : 0;
+double LayerReport::mean(double PartLayers::* share) const {
+  double area = 0, sum = 0;
+  for (const PartLayers& p : parts) area += p.area, sum += p.area * (p.*share);
+  return area > 0 ? sum / area : 0;
 }
 
-double LayerReport::thick_share() const {
-  double area = 0, thick = 0;
-  for (const PartLayers& p : parts) area += p.area, thick += p.area * p.thick_share;
-  return area > 0 ? thick / area : 0;
-}
-
-LayerReport grow_layers(VolumeMesh& m, const LayerOptions& o, const Progress& progress) {
+LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o, const Progress& progress) {
   if (o.count == 0) return {};
-  LayerPlan plan(m, o);
+  LayerPlan plan(m, leaf, o);
   const CellFaces rows = faces_of_cells(m);
-  // Cells with a point that moves.
-  const std::vector<Vec3> moved = plan.core_points();
-  std::vector<int> touched;
-  for (int c = 0; c < m.cells; ++c) {
-    bool moves = false;
-    for (int r = rows.start[at(c)]; r < rows.start[at(c) + 1] && !moves; ++r) {
-      const Ring ring = ring_of(m, rows.face[at(r)]);
-      for (int k = 0; k < ring.size && !moves; ++k) moves = !(moved[at(ring[k])] == m.points[at(ring[k])]);
-    }
-    if (moves) touched.push_back(c);
-  }
-  std::vector<double> before(touched.size());
-  parallel_for(touched.size(), [&](std::size_t i) { before[i] = cell_soundness(m, rows, touched[i]); }, 256);
+  Inspection inspection(m, rows, plan);
   LayerReport report;
   VolumeMesh out;
   for (int round = 0;; ++round) {
@@ -365,20 +390,22 @@ LayerReport grow_layers(VolumeMesh& m, const LayerOptions& o, const Progress& pr
     progress("layers", 0.7 + 0.2 * round / most_rounds);
     report.rounds = round;
     const Columns columns(plan, plan.core_points());
-    std::vector<int> bad = points_of_bad_cells(m, rows, plan, columns, before, touched);
+    std::vector<int> bad = inspection.bad_points(columns);
     const bool last = round == most_rounds;
     if (bad.empty() || last) {
       LayeredMesh layered(m, plan, columns);
       out = layered.build();
-      report.cells = layered.layer_cells();
       out.derive();
+      report.merged = merge_bad_cells(out);
+      report.cells = layered.layer_cells() - report.merged;
       bad = points_of_bad_faces(out, columns, static_cast<int>(m.points.size()), plan);
     }
     if (bad.empty() || last || !plan.shrink(bad, round < gentle_rounds ? 0.5 : 0)) break;
     plan.smooth();
   }
-  const LayerReport parts = report_of(m, plan, o);
-  report.parts = parts.parts;
+  VolumeMesh room = m;
+  room.points = plan.core_points();
+  report.parts = report_of(m, room, rows, plan, o).parts;
   m = std::move(out);
   return report;
 }

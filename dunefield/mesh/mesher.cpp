@@ -2,61 +2,25 @@
 
 #include <chrono>
 
+#include <unistd.h>
+
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/mesh/mender.hpp>
+#include <dunefield/mesh/sizing.hpp>
 #include <dunefield/mesh/wall_faces.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
 
 constexpr int most_rebuilds = 8;
-constexpr double flat_cell = 0.02;  // volume over the cube of the smallest leaf around
+constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around  // volume over the cube of the smallest leaf around  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 
-/// One size of leaf, wanted near the surface of some parts.
-struct SizeGroup {
-  Surface surface;
-  NearestTree nearest;
-  double size;
-  SizeGroup(Surface s, double h) : surface(std::move(s)), nearest(surface), size(h) {}
-};
-
-class Sizing {
- public:
-  Sizing(const Surface& vehicle, const MeshOptions& o) : o_(o) {
-    std::map<double, std::vector<bool>> parts_of_size;
-    for (std::size_t p = 0; p < vehicle.part_names.size(); ++p) {
-      const auto it = o.part_size.find(vehicle.part_names[p]);
-      auto& keep = parts_of_size[it == o.part_size.end() ? o.surface_size : it->second];
-      keep.resize(vehicle.part_names.size());
-      keep[p] = true;
-    }
-    for (const auto& [size, keep] : parts_of_size) groups_.emplace_back(select_parts(vehicle, keep), size);
-  }
-  double smallest() const {
-    double h = o_.surface_size;
-    for (const auto& g : groups_) h = std::min(h, g.size);
-    for (const auto& b : o_.boxes) h = std::min(h, b.size);
-    return h;
-  }
-  /// True if a leaf of this edge is too large for its place.
-  bool too_large(const Vec3& centre, double edge) const {
-    constexpr double slack = 1.001;
-    if (edge > o_.largest_size * slack) return true;
-    const double half_diagonal = 0.5 * std::sqrt(3.0) * edge;
-    for (const auto& g : groups_)
-      if (edge > g.size * slack && g.nearest.nearest(centre, half_diagonal + o_.spread * (edge - g.size)).triangle >= 0) return true;
-    for (const auto& b : o_.boxes)
-      if (edge > b.size * slack && b.box.contains(centre, 0.5 * edge + o_.box_margin_cells * (edge - b.size))) return true;
-    return false;
-  }
-
- private:
-  const MeshOptions& o_;
-  std::vector<SizeGroup> groups_;
-};
+/// Bytes this machine has.
+double physical_memory() { return static_cast<double>(sysconf(_SC_PHYS_PAGES)) * static_cast<double>(sysconf(_SC_PAGE_SIZE)); }
 
 void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
   if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
@@ -97,6 +61,17 @@ Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
   return Octree(origin, root, levels, roots);
 }
 
+/// Refined as far as its sizes say. @throw InputError when that would need more memory than the machine has
+Octree sized_octree(const Surface& vehicle, const Box& tunnel, const SolidField& solid, const MeshOptions& o, const Progress& progress) {
+  const Sizing sizing(vehicle, solid, o);
+  Octree octree = make_octree(tunnel, o, sizing.smallest());
+  constexpr double bytes_per_leaf = 1500;
+  const double most = physical_memory() / bytes_per_leaf;
+  octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, most, progress);
+  octree.balance();
+  return octree;
+}
+
 std::vector<int> numbers_of(const Surface& vehicle, const std::vector<std::string>& names) {
   std::vector<int> out;
   for (const auto& n : names) {
@@ -113,31 +88,46 @@ struct BadCells {
   std::vector<std::uint64_t> split_around;
 };
 
+/// The leaves in the eight octants of an octree vertex.
+std::array<int, 8> leaves_at(const Octree& octree, std::uint64_t vertex) {
+  const Lattice v = morton_position(vertex);
+  std::array<int, 8> leaf;
+  for (int o = 0; o < 8; ++o) {
+    Lattice p;
+    for (std::size_t a = 0; a < 3; ++a) p[a] = std::clamp(v[a] + (o >> a & 1) - 1, 0, octree.extent()[a] - 1);
+    leaf[static_cast<std::size_t>(o)] = octree.find(p);
+  }
+  return leaf;
+}
+
+double smallest_leaf_around(const Octree& octree, std::uint64_t vertex) {
+  double size = 1e300;
+  for (const int l : leaves_at(octree, vertex)) size = std::min(size, octree.size(octree.leaves()[static_cast<std::size_t>(l)]));
+  return size;
+}
+
 BadCells find_bad_cells(const DualMesh& dual, const Octree& octree) {
   BadCells bad;
   const CellFaces rows = faces_of_cells(dual.mesh);
-  for (int c = 0; c < dual.mesh.cells; ++c) {
-    const auto i = static_cast<std::size_t>(c);
+  std::vector<char> is_bad(static_cast<std::size_t>(dual.mesh.cells), 0);
+  parallel_for(is_bad.size(), [&](std::size_t i) {
     double volume = 0;
-    const double soundness = cell_soundness(dual.mesh, rows, c, &volume);
-    const double cube = std::pow(octree.unit(), 3);
-    if (soundness > lowest_soundness && (volume > flat_cell * cube || !dual.cell_hanging_crossed[i])) continue;
-    (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(dual.cell_key[i]);
-  }
+    const double soundness = cell_soundness(dual.mesh, rows, static_cast<int>(i), &volume);
+    const double cube = std::pow(smallest_leaf_around(octree, dual.cell_key[i]), 3);
+    is_bad[i] = !(soundness > lowest_soundness && (volume > flat_cell * cube || !dual.cell_hanging_crossed[i]));
+  }, 256);
+  for (std::size_t i = 0; i < is_bad.size(); ++i)
+    if (is_bad[i]) (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(dual.cell_key[i]);
   return bad;
 }
 
 std::vector<char> leaves_around(const Octree& octree, const std::vector<std::uint64_t>& vertices) {
   std::vector<char> flagged(octree.leaves().size(), 0);
   for (const auto key : vertices) {
-    const Lattice v = morton_position(key);
+    const std::array<int, 8> leaf = leaves_at(octree, key);
     int smallest = 1 << 30, largest = 0;
-    std::array<int, 8> leaf;
-    for (int o = 0; o < 8; ++o) {
-      Lattice p;
-      for (std::size_t a = 0; a < 3; ++a) p[a] = std::clamp(v[a] + (o >> a & 1) - 1, 0, octree.extent()[a] - 1);
-      leaf[static_cast<std::size_t>(o)] = octree.find(p);
-      const int e = octree.leaves()[static_cast<std::size_t>(leaf[static_cast<std::size_t>(o)])].edge();
+    for (const int l : leaf) {
+      const int e = octree.leaves()[static_cast<std::size_t>(l)].edge();
       smallest = std::min(smallest, e), largest = std::max(largest, e);
     }
     for (const int l : leaf)
@@ -156,6 +146,15 @@ void report_pockets(const DualMesh& dual, Findings& findings) {
   if (dual.pockets.size() > listed) findings.note(fmt::format("{} more sealed air pockets are left out", dual.pockets.size() - listed));
 }
 
+/// A run on such a mesh may need more iterations, or back off.
+void report_quality(const MeshQuality& q, Findings& findings) {
+  for (const MeasureSummary& s : q.summary) {
+    if (!s.bad()) continue;
+    const Vec3& p = s.worst[0].place;
+    findings.warn(fmt::format("the mesh is worse than it should be: {} {:.3g}{} at ({:.3f}, {:.3f}, {:.3f}) m", s.name, s.worst_value(), s.unit.empty() ? "" : " " + s.unit, p.x, p.y, p.z));
+  }
+}
+
 /// Parts that should be there but have no face in the mesh.
 void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half, Findings& findings) {
   for (const Patch& patch : mesh.patches) {
@@ -170,15 +169,18 @@ void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool h
 
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
   double per_length;
-  if (name == "scout") per_length = 130;
-  else if (name == "standard") per_length = 220;
-  else if (name == "fine") per_length = 400;
+  MeshOptions o;
+  if (name == "scout") per_length = 130, o.cells_per_turn = 20;
+  else if (name == "standard") per_length = 220, o.cells_per_turn = 24;
+  else if (name == "fine") per_length = 400, o.cells_per_turn = 32;
   else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
   const Vec3 size = vehicle.size();
   // A short, tall vehicle (a rider) counts by its height too.
   const double length = std::max(size.x, 1.5 * size.z);
-  MeshOptions o;
   o.surface_size = length / per_length;
+  o.edge_size = o.surface_size / 2;
+  o.gap_cells = 3, o.thin_cells = 1.5;
+  o.layers.growth = 1.4, o.layers.total_leaves = 0.6;
   o.largest_size = o.surface_size * 32;
   const double h = o.surface_size;
   const auto box = [&](double x0, double x1, double wide, double z1) {
@@ -192,35 +194,40 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
 }
 
 double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& o) {
-  const double h = o.surface_size, area = total_area(vehicle) * (o.half ? 0.5 : 1.0);
-  double cells = 0;
-  for (double size = h; size < o.largest_size; size *= 2) cells += area / (size * size) * o.spread * 2;
-  for (const auto& b : o.boxes) {
-    const Vec3 lo = max(b.box.lo, tunnel.lo), hi = min(b.box.hi, tunnel.hi), s = hi - lo;
-    if (s.x > 0 && s.y > 0 && s.z > 0) cells += s.x * s.y * s.z / std::pow(b.size, 3) * 0.7;
-  }
-  const Vec3 t = tunnel.size();
-  return cells + t.x * t.y * t.z / std::pow(o.largest_size, 3);
+  check(o, vehicle, tunnel);
+  const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts), o.plinth_cells * o.surface_size, numbers_of(vehicle, o.sheet_parts));
+  const Octree octree = sized_octree(vehicle, tunnel, solid, o, {});
+  // A leaf in the air makes about a cell; one that the surface crosses about half of one, and a wall face.
+  const std::size_t n = octree.leaves().size();
+  std::vector<char> kind(n);
+  enum : char { air, crossed, inside };
+  parallel_for(n, [&](std::size_t i) {
+    const auto& leaf = octree.leaves()[i];
+    const Vec3 c = octree.centre(leaf);
+    if (solid.surface_near(c, 0.5 * octree.size(leaf))) kind[i] = crossed;
+    else kind[i] = solid.inside(c, 0) ? inside : air;
+  }, 1024);
+  const auto count = [&](char k) { return static_cast<double>(std::count(kind.begin(), kind.end(), k)); };
+  constexpr double hanging = 1.06;  // vertices where sizes change
+  return hanging * count(air) + (0.6 + 1.1 * o.layers.count) * count(crossed);
 }
 
 MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
   const auto start = std::chrono::steady_clock::now();
   check(options, vehicle, tunnel);
   MeshResult result;
-  const Sizing sizing(vehicle, options);
   const double h = options.surface_size;
   const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h, numbers_of(vehicle, options.sheet_parts));
-  Octree octree = make_octree(tunnel, options, sizing.smallest());
   progress("octree", 0);
-  octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, progress);
-  octree.balance();
+  Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
   result.tunnel = octree.box();
 
   std::unordered_set<std::uint64_t> declared_solid;
   DualMesh dual;
+  KnownSigns known;
   for (int round = 0;; ++round) {
     progress("cells", 0.2 + 0.05 * round);
-    dual = build_dual(octree, solid, vehicle.part_names, options.half, declared_solid, progress);
+    dual = build_dual(octree, solid, vehicle.part_names, options.half, declared_solid, known, progress);
     place_wall_points(dual, octree);
     const BadCells bad = find_bad_cells(dual, octree);
     if (bad.solid.empty() && bad.split_around.empty()) break;
@@ -242,11 +249,15 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.fit = fit_wall_points(dual, octree, solid, progress);
   progress("measures", 0.9);
   result.mesh = std::move(dual.mesh);
+  std::vector<double> leaf(result.mesh.points.size());
+  for (std::size_t p = 0; p < leaf.size(); ++p) leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);
   result.united = unite_wall_faces(result.mesh);
-  result.layers = grow_layers(result.mesh, options.layers, progress);
+  result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
   result.mesh.derive();
+  result.merged = result.layers.merged + merge_bad_cells(result.mesh);
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);
+  report_quality(result.quality, result.findings);
   if (!result.quality.sound())
     throw MeshError(fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume {:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
                                 result.quality.negative_pyramids, result.quality.smallest_volume, result.quality.smallest_volume_at.x,

@@ -1,6 +1,11 @@
 #include <dunefield/mesh/octree.hpp>
 
 #include <algorithm>
+#include <atomic>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
 
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -91,12 +96,15 @@ bool Octree::split(const std::vector<char>& flagged, std::vector<char>& pending)
   return any;
 }
 
-void Octree::refine(const std::function<bool(const Leaf&)>& wanted, const Progress& progress) {
+void Octree::refine(const std::function<bool(const Leaf&)>& wanted, double most, const Progress& progress) {
   std::vector<char> pending(leaves_.size(), 1);
   for (bool any = true; any;) {
     progress.check();
     std::vector<char> flagged(leaves_.size(), 0);
     parallel_for(leaves_.size(), [&](std::size_t i) { flagged[i] = pending[i] && leaves_[i].level > 0 && wanted(leaves_[i]); });
+    const double next = static_cast<double>(leaves_.size()) + 7.0 * static_cast<double>(std::count(flagged.begin(), flagged.end(), 1));
+    if (next > most)
+      throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this machine has not enough memory", 1e-6 * next), "mesh", "use larger sizes");
     std::fill(pending.begin(), pending.end(), char{0});
     any = split(flagged, pending);
   }
@@ -106,8 +114,8 @@ void Octree::balance() {
   std::vector<char> pending(leaves_.size(), 1);
   for (bool any = true; any;) {
     std::vector<char> flagged(leaves_.size(), 0);
-    for (std::size_t i = 0; i < leaves_.size(); ++i) {
-      if (!pending[i]) continue;
+    parallel_for(leaves_.size(), [&](std::size_t i) {
+      if (!pending[i]) return;
       pending[i] = 0;
       const Leaf& leaf = leaves_[i];
       const Lattice c = leaf.corner();
@@ -116,9 +124,9 @@ void Octree::balance() {
         if (!holds(p)) continue;
         const auto other = static_cast<std::size_t>(find(p));
         // A leaf that found a neighbour too large looks again once that is split.
-        if (leaves_[other].level > leaf.level + 1) flagged[other] = pending[i] = 1;
+        if (leaves_[other].level > leaf.level + 1) std::atomic_ref(flagged[other]).store(1, std::memory_order_relaxed), pending[i] = 1;
       }
-    }
+    });
     any = split(flagged, pending);
   }
 }

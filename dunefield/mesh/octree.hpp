@@ -31,7 +31,8 @@ class Octree {
   Octree(const Vec3& origin, double root_size, int levels, const Lattice& roots);
 
   /// Splits every leaf for which `wanted` is true, again and again, down to the unit. `wanted` is called from many threads.
-  void refine(const std::function<bool(const Leaf&)>& wanted, const Progress& progress);
+  /// @throw InputError before there would be more leaves than `most`
+  void refine(const std::function<bool(const Leaf&)>& wanted, double most, const Progress& progress);
   /// Neighbours over faces, edges and corners then differ by one level at most.
   void balance();
   /// Splits the leaves flagged (if they are larger than the unit). @return true if any was

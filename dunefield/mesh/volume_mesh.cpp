@@ -10,7 +10,7 @@ PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corne
   for (int i = 0; i < count; ++i) m.mean += points[static_cast<std::size_t>(corner[i])];
   m.mean *= 1.0 / count;
   Vec3 moment;
-  double weight = 0;
+  double weight = 0, size = 0;
   Vec3 previous = points[static_cast<std::size_t>(corner[count - 1])] - m.mean;
   Vec3 spokes[2] = {previous, {}};
   for (int i = 0; i < count; ++i) {
@@ -23,10 +23,11 @@ PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corne
     const Vec3 r = points[static_cast<std::size_t>(corner[i])] - m.mean;
     const double a = 0.5 * dot(cross(previous, r), n);
     moment += (a / 3.0) * (previous + r);
-    weight += a;
+    weight += a, size += std::abs(a);
     previous = r;
   }
-  m.centre = m.mean + (weight > 0 ? moment / weight : Vec3{});
+  // Of a polygon folded onto itself the centre would be anywhere.
+  m.centre = m.mean + (weight > 0.5 * size ? moment / weight : Vec3{});
   return m;
 }
 

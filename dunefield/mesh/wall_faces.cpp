@@ -83,7 +83,7 @@ class Uniter {
           const double cosine = std::min(dot(unit(a), mean), dot(unit(b), mean));
           if (cosine <= best) continue;
           Ring ring = united(walls.rings[i], walls.rings[j]);
-          if (ring.empty()) continue;
+          if (ring.empty() || !star_shaped(ring)) continue;
           best = cosine, bi = i, bj = j, best_ring = std::move(ring);
         }
       if (best_ring.empty()) break;
@@ -98,6 +98,19 @@ class Uniter {
 
  private:
   PolygonMeasure measure(const Ring& ring) const { return measure_polygon(m_.points, ring.data(), static_cast<int>(ring.size())); }
+  /// Every edge is well in view from the centre: a flat layer cell on the face is then sound.
+  bool star_shaped(const Ring& ring) const {
+    constexpr double least_view = 0.12;  // height of the centre over an edge's line, over the root of the area
+    const PolygonMeasure p = measure(ring);
+    const Vec3 n = unit(p.area);
+    const double least = least_view * std::sqrt(norm(p.area));
+    for (std::size_t k = 0; k < ring.size(); ++k) {
+      const Vec3 &a = m_.points[at(ring[k])], &b = m_.points[at(ring[(k + 1) % ring.size()])];
+      const double length = norm(b - a);
+      if (length > 1e-3 * least && dot(n, cross(a - p.centre, b - p.centre)) < least * length) return false;
+    }
+    return true;
+  }
   double soundness(const std::vector<Ring>& rings, const std::vector<PolygonMeasure>& others) const {
     std::vector<PolygonMeasure> all = others;
     for (const Ring& r : rings)

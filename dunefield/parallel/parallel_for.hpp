@@ -31,4 +31,24 @@ void parallel_for(std::size_t n, const Work& work, std::size_t smallest_block = 
   if (first) std::rethrow_exception(first);
 }
 
+/// What `part(first, last)` gives for blocks of [0, n), joined in order by `join(T&, T)`: the same on any number of cores.
+template <class T, class Part, class Join>
+T join_blocks(std::size_t n, T start, const Part& part, const Join& join) {
+  constexpr std::size_t block = 1 << 16;
+  std::vector<T> parts((n + block - 1) / block);
+  parallel_for(parts.size(), [&](std::size_t b) { parts[b] = part(b * block, std::min(n, (b + 1) * block)); }, 1);
+  for (const T& one : parts) join(start, one);
+  return start;
+}
+
+/// Sum of `term(i)` over [0, n).
+template <class Term>
+double parallel_sum(std::size_t n, const Term& term) {
+  return join_blocks(n, 0.0, [&](std::size_t first, std::size_t last) {
+    double sum = 0;
+    for (std::size_t i = first; i < last; ++i) sum += term(i);
+    return sum;
+  }, [](double& sum, double more) { sum += more; });
+}
+
 }  // namespace dunefield

@@ -140,7 +140,7 @@ TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
 
 TEST_F(Changes, LayersTakeOneHeightAndRefuseContradictions) {
   const CampaignSetup total = setup("[mesh.layers]\ncount = 4\ntotal = \"20 mm\"\ngrowth = 1.5\n");
-  EXPECT_NEAR(total.variants[0].mesh.layers.thickness(4), 0.020, 1e-12);
+  EXPECT_NEAR(total.variants[0].mesh.layers.first_height * total.variants[0].mesh.layers.sum(4), 0.020, 1e-12);
   EXPECT_NEAR(total.variants[0].mesh.layers.first_height, 0.020 / (1 + 1.5 + 2.25 + 3.375), 1e-12);
   const double coarse = setup("[mesh.layers]\ncount = 4\ny_plus = 60\n").variants[0].mesh.layers.first_height;
   const double fine = setup("[mesh.layers]\ncount = 4\ny_plus = 30\n").variants[0].mesh.layers.first_height;
@@ -148,9 +148,35 @@ TEST_F(Changes, LayersTakeOneHeightAndRefuseContradictions) {
   EXPECT_GT(fine, 0.0005);
   EXPECT_LT(fine, 0.002) << "about a millimetre at 90 km/h";
   EXPECT_NE(refusal("[mesh.layers]\ncount = 0\ny_plus = 30\n").find("a height is given"), std::string::npos);
-  EXPECT_NE(refusal("[mesh.layers]\ncount = 4\n").find("just one of them"), std::string::npos);
+  const LayerOptions recipe = setup("[mesh.layers]\ncount = 4\n").variants[0].mesh.layers;
+  EXPECT_EQ(recipe.count, 4);
+  EXPECT_GT(recipe.total_leaves, 0) << "the recipe says how thick they are";
+  EXPECT_EQ(setup("[mesh.layers]\ncount = 0\n").variants[0].mesh.layers.count, 0);
   EXPECT_NE(refusal("[mesh.layers]\ncount = 4\ny_plus = 30\ntotal = \"20 mm\"\n").find("just one of them"), std::string::npos);
   EXPECT_NE(refusal("[mesh.layers]\ncount = 4\ny_plus = 30\ngrowth = 5\n").find("over 2"), std::string::npos);
+}
+
+TEST_F(Changes, MeshSizesAreTheRecipesUnlessTheFileSaysOtherwise) {
+  const MeshOptions recipe = setup("").variants[0].mesh;
+  EXPECT_EQ(recipe.smallest_size, 0) << "nothing is refined along the surface unless it is asked for";
+  EXPECT_GT(recipe.cells_per_turn, 0);
+  const MeshOptions given = setup("[mesh]\nsurface_size = \"50 mm\"\nsmallest_size = \"10 mm\"\nedge_size = \"20 mm\"\ncells_per_turn = 30\ngap_cells = 5\nthin_cells = 2\n").variants[0].mesh;
+  EXPECT_NEAR(given.surface_size, 0.05, 1e-12);
+  EXPECT_NEAR(given.smallest_size, 0.01, 1e-12);
+  EXPECT_NEAR(given.edge_size, 0.02, 1e-12);
+  EXPECT_EQ(given.cells_per_turn, 30);
+  EXPECT_EQ(given.gap_cells, 5);
+  EXPECT_EQ(given.thin_cells, 2);
+  EXPECT_NEAR(setup("[mesh]\nsurface_size = \"50 mm\"\n").variants[0].mesh.edge_size, 0.025, 1e-12) << "the others follow in the same ratio";
+}
+
+TEST_F(Changes, ATargetCountPicksTheSizes) {
+  for (const double target : {60'000.0, 200'000.0}) {
+    const CampaignSetup s = setup("[mesh]\ncells = " + std::to_string(static_cast<int>(target)) + "\n");
+    EXPECT_NEAR(predict_cells(s.variants[0].vehicle, s.tunnel, s.variants[0].mesh) / target, 1, 0.1);
+  }
+  EXPECT_NE(refusal("[mesh]\ncells = 100000\nsurface_size = \"20 mm\"\n").find("contradict"), std::string::npos);
+  EXPECT_NE(refusal("[mesh]\ncells = 5\n").find("under 1000"), std::string::npos);
 }
 
 TEST_F(Changes, YawMakesTheSidesInflowAndOutflowAndIsRefusedForHalves) {

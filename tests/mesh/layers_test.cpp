@@ -35,7 +35,8 @@ TEST(Layers, CoverABallWithTheHeightsAskedForAndStayClosed) {
   EXPECT_GT(m.layers.full_share(), 0.99);
   EXPECT_GT(m.layers.thick_share(), 0.95);
   EXPECT_NEAR(m.layers.parts.at(0).mean_first_height, 0.0027, 0.0003);
-  EXPECT_EQ(m.quality.cells, bare.quality.cells + m.layers.cells);
+  // Each mesh may lose cells to merging; before that they differ by the layers alone.
+  EXPECT_EQ(m.quality.cells + m.merged - m.layers.merged, bare.quality.cells + bare.merged + m.layers.cells);
   EXPECT_NEAR(air_volume(m.mesh), air_volume(bare.mesh), 1e-9) << "the wall stays where it was";
   EXPECT_NEAR(wetted_area(m.mesh), wetted_area(bare.mesh), 1e-9);
 }

@@ -32,8 +32,8 @@ TEST(Mesh, AroundASphereIsClosedSoundAndAccurate) {
   EXPECT_LT(m.quality.worst_closure, 1e-10);
   EXPECT_NEAR(displaced(m) / signed_volume(ball), 1, 0.01);
   EXPECT_NEAR(wetted_area(m.mesh) / total_area(ball), 1, 0.02);
-  EXPECT_GE(m.quality.smallest_face_weight, 0.05);
-  EXPECT_GE(m.quality.smallest_volume_ratio, 0.02);
+  EXPECT_GE(m.quality.of(Measure::face_weight).worst_value(), 0.05);
+  EXPECT_GE(m.quality.of(Measure::volume_ratio).worst_value(), 0.02);
   EXPECT_EQ(m.fit.arrived, m.fit.wall_points);
 }
 

@@ -17,7 +17,7 @@ TEST(Morton, KeysComeBackAsPositions) {
 
 TEST(Octree, IsBalancedOverFacesEdgesAndCorners) {
   Octree tree({0, 0, 0}, 1, 6, {3, 2, 2});
-  tree.refine([&](const Octree::Leaf& l) { return norm(tree.centre(l) - Vec3{1.03, 0.97, 1.01}) < 0.9 * tree.size(l); }, {});
+  tree.refine([&](const Octree::Leaf& l) { return norm(tree.centre(l) - Vec3{1.03, 0.97, 1.01}) < 0.9 * tree.size(l); }, 1e9, {});
   tree.balance();
   double volume = 0;
   for (const auto& leaf : tree.leaves()) {

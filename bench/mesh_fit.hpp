@@ -1,0 +1,131 @@
+// How well a mesh fits the surface it was made from, measured by sampling both.
+#pragma once
+
+#include <cmath>
+#include <map>
+
+#include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/geometry/sampling.hpp>
+#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+
+struct MeshFit {
+  double near_share = 0;              ///< of points of the surface: within 5 % of a leaf of the nearest wall face
+  double far_99 = 0;                  ///< distance that 99 % stay under, in leaves
+  double angle_median = 0, angle_99 = 0;  ///< between wall faces and surface, off sharp edges, degrees
+  double edge_share = 0;              ///< of points of sharp edges: within 5 % of a leaf of a mesh edge
+  std::size_t points = 0, edge_points = 0;
+};
+
+namespace mesh_fit_detail {
+
+inline double percentile(std::vector<double> v, double share) {
+  if (v.empty()) return 0;
+  const auto k = static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
+  std::nth_element(v.begin(), v.begin() + k, v.end());
+  return v[static_cast<std::size_t>(k)];
+}
+
+/// A thin triangle for each segment: the nearest-point search then serves for lines, too.
+inline Surface of_segments(const std::vector<std::array<Vec3, 2>>& lines) {
+  Surface s;
+  s.part_names = {"edges"};
+  for (const auto& [a, b] : lines) {
+    const int n = static_cast<int>(s.points.size());
+    s.points.push_back(a), s.points.push_back(b);
+    s.triangles.push_back({n, n + 1, n + 1}), s.part_of.push_back(0);
+  }
+  return s;
+}
+
+}  // namespace mesh_fit_detail
+
+/// @param low nothing is measured below this height: plinths stand there
+/// @param half only y > 0 is meshed; a little off the centre plane is left out
+inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, double leaf, double low, bool half) {
+  using namespace mesh_fit_detail;
+  const auto at = [](int i) { return static_cast<std::size_t>(i); };
+  const SurfaceQuery query(vehicle);
+  const double sliver = 1e-5;
+  const auto counts = [&](const Vec3& p) { return p.z > low && (!half || p.y > 0.5 * leaf); };
+  // The wall as triangles, and its edges.
+  Surface wall;
+  wall.points = mesh.points, wall.part_names = {"wall"};
+  std::map<std::pair<int, int>, int> edges;
+  std::vector<Vec3> centre, normal;
+  for (const Patch& patch : mesh.patches)
+    if (patch.kind == PatchKind::part)
+      for (int f = patch.first; f < patch.first + patch.count; ++f) {
+        const int middle = static_cast<int>(wall.points.size()), first = mesh.face_start[at(f)], n = mesh.face_start[at(f) + 1] - first;
+        Vec3 mean;
+        for (int k = 0; k < n; ++k) {
+          const int a = mesh.face_points[at(first + k)], b = mesh.face_points[at(first + (k + 1) % n)];
+          mean += mesh.points[at(a)] / n;
+          wall.triangles.push_back({middle, a, b}), wall.part_of.push_back(0);
+          ++edges[{std::min(a, b), std::max(a, b)}];
+        }
+        wall.points.push_back(mean);
+        centre.push_back(mesh.face_centre[at(f)]), normal.push_back(-unit(mesh.face_area[at(f)]));
+      }
+  MeshFit fit;
+  const NearestTree wall_tree(wall);
+  // Exposed points of the true surface.
+  const auto exposed = [&](const Vec3& p, const Vec3& n) { return counts(p) && query.inside(p + n * sliver) != query.inside(p - n * sliver); };
+  const auto samples = sample_surface(vehicle, 200'000);
+  std::vector<double> gap(samples.size(), -1);
+  parallel_for(samples.size(), [&](std::size_t i) {
+    const Vec3 n = unit(vehicle.area_vector(at(samples[i].triangle)));
+    if (exposed(samples[i].point, n)) gap[i] = wall_tree.nearest(samples[i].point, 10 * leaf).distance / leaf;
+  }, 256);
+  std::erase_if(gap, [](double g) { return g < 0; });
+  fit.points = gap.size();
+  fit.near_share = static_cast<double>(std::count_if(gap.begin(), gap.end(), [](double g) { return g < 0.05; })) / static_cast<double>(std::max<std::size_t>(1, gap.size()));
+  fit.far_99 = percentile(gap, 0.99);
+  // Sharp edges of the true surface: over 40 degrees.
+  std::map<std::pair<int, int>, std::vector<int>> true_edges;
+  for (std::size_t t = 0; t < vehicle.size(); ++t)
+    for (std::size_t k = 0; k < 3; ++k) {
+      const int a = vehicle.triangles[t][k], b = vehicle.triangles[t][(k + 1) % 3];
+      true_edges[{std::min(a, b), std::max(a, b)}].push_back(static_cast<int>(t));
+    }
+  std::vector<std::array<Vec3, 2>> sharp;
+  std::vector<Vec3> out;
+  for (const auto& [ends, uses] : true_edges) {
+    if (uses.size() != 2) continue;
+    const Vec3 n0 = unit(vehicle.area_vector(at(uses[0]))), n1 = unit(vehicle.area_vector(at(uses[1])));
+    if (dot(n0, n1) > 0.766 || dot(n0, n1) < -0.9994) continue;  // flat, or folded back to back
+    sharp.push_back({vehicle.points[at(ends.first)], vehicle.points[at(ends.second)]}), out.push_back(unit(n0 + n1));
+  }
+  std::vector<std::array<Vec3, 2>> mesh_edges;
+  for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
+  const NearestTree edge_tree(of_segments(mesh_edges));
+  const NearestTree sharp_tree(of_segments(sharp));
+  std::size_t on_edge = 0;
+  for (std::size_t e = 0; e < sharp.size(); ++e) {
+    const double length = norm(sharp[e][1] - sharp[e][0]);
+    const int steps = static_cast<int>(length / (0.2 * leaf)) + 1;
+    for (int i = 0; i < steps; ++i) {
+      const Vec3 p = sharp[e][0] + (sharp[e][1] - sharp[e][0]) * ((i + 0.5) / steps);
+      if (!counts(p) || query.inside(p + out[e] * sliver) || query.inside(p - out[e] * (50 * sliver)) == query.inside(p + out[e] * (50 * sliver))) continue;
+      ++fit.edge_points;
+      on_edge += edge_tree.nearest(p, 10 * leaf).distance < 0.05 * leaf;
+    }
+  }
+  fit.edge_share = fit.edge_points ? static_cast<double>(on_edge) / static_cast<double>(fit.edge_points) : 1;
+  std::vector<double> angle(centre.size(), -1);
+  parallel_for(centre.size(), [&](std::size_t i) {
+    if (!counts(centre[i]) || (!sharp.empty() && sharp_tree.nearest(centre[i], leaf).triangle >= 0)) return;
+    const auto hit = query.nearest(centre[i], 2 * leaf);
+    if (!hit) return;
+    const double c = std::abs(dot(hit->normal, normal[i]));  // facets of raw surfaces may be turned either way
+    angle[i] = std::acos(std::min(1.0, c)) * 180 / 3.14159265358979;
+  }, 256);
+  std::erase_if(angle, [](double a) { return a < 0; });
+  fit.angle_median = percentile(angle, 0.5), fit.angle_99 = percentile(angle, 0.99);
+  return fit;
+}
+
+}  // namespace dunefield

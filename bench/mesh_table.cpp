@@ -1,0 +1,106 @@
+// Meshes of all demo vehicles, measured, as one table:
+//   build/release/bin/mesh_table [vehicle ...] [--recipe scout] [--half | --whole] [--refine] [--layers 3] [--fit] [--flow 100]
+#include <cstdio>
+#include <filesystem>
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+
+#include <demo/garage.hpp>
+#include <dunefield/dunefield.hpp>
+
+#include "mesh_fit.hpp"
+
+namespace {
+
+using namespace dunefield;
+
+struct Options {
+  std::vector<std::string> vehicles = garage::demo_names(), recipes = {"scout"};
+  bool half = false, whole = false, fit = false, refine = false;
+  int flow = 0;
+  double shift = 0;
+  int layers = -1;        ///< -1: those of the recipe
+  double growth = 1.4, leaves = 0.6;
+};
+
+/// The flow from its default start, with its final schemes.
+void run_flow(CampaignSetup setup, const PlacedVariant& variant, const VolumeMesh& mesh, int iterations) {
+  setup.campaign.iterations = iterations, setup.campaign.until_settled = false;
+  const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, nullptr, {}, {});
+  fmt::print("      flow {} iterations in {:.0f} s, {:.2f} us per cell and iteration and core; CD {:.4f} ({:.4f} to {:.4f}) CL {:.4f}; residual {:.1e}\n", r.history.size(), r.seconds,
+             1e6 * r.seconds * r.ranks / mesh.cells / static_cast<double>(r.history.size()), r.cd.mean, r.cd.least, r.cd.most, r.cl.mean, r.history.back().momentum_residual);
+  for (const Finding& f : r.findings) fmt::print("      {}\n", f.text);
+}
+
+void measure(const std::string& vehicle, const std::string& recipe, bool half, const Options& o) {
+  const auto folder = std::filesystem::temp_directory_path() / ("dunefield-mesh-table-" + vehicle);
+  Campaign campaign = read_campaign(garage::write_demo(vehicle, folder));
+  campaign.tunnel.half = half;
+  campaign.recipe = recipe;
+  const CampaignSetup setup = prepare(campaign);
+  PlacedVariant variant = setup.variants.front();
+  variant.mesh.lattice_shift = Vec3{0.6180339887, 0, 0.4142135624} * o.shift;
+  if (o.refine) variant.mesh.smallest_size = variant.mesh.surface_size / 4;
+  if (o.layers >= 0) {
+    LayerOptions& l = variant.mesh.layers;
+    l.count = o.layers, l.growth = o.growth, l.total_leaves = o.leaves;
+  }
+  fmt::print("{:9} {:9} {:5} ", vehicle, recipe, half ? "half" : "whole");
+  std::fflush(stdout);
+  try {
+    const MeshResult m = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
+    const MeshQuality& q = m.quality;
+    const double predicted = predict_cells(variant.vehicle, setup.tunnel, variant.mesh);
+    const MeasureSummary &angle = q.of(Measure::non_orthogonality), &skew = q.of(Measure::skewness);
+    fmt::print("{:8} cells {:6.1f} s {:6.0f}/s | {} closed {:.0e} regions {} angle {:4.1f} {:5.3f}% >70, worst {:4.1f} | skew {:5.3f}% >1, worst {:5.2f} | weight {:.3f} ({}) ratio {:.4f} ({}) | {} merged, {:+.0f} % off the prediction\n", q.cells,
+               m.seconds, q.cells / m.seconds, q.good() ? "good" : "NOT GOOD", q.worst_closure, q.regions, angle.mean, 100 * angle.share_beyond(), angle.worst_value(), 100 * skew.share_beyond(),
+               skew.worst_value(), q.of(Measure::face_weight).worst_value(), q.of(Measure::face_weight).beyond, q.of(Measure::volume_ratio).worst_value(),
+               q.of(Measure::volume_ratio).beyond, m.merged, 100 * (predicted / q.cells - 1));
+    for (const Measure which : {Measure::non_orthogonality, Measure::skewness, Measure::face_weight, Measure::volume_ratio})
+      if (const MeasureSummary& s = q.of(which); s.beyond > 0)
+        for (std::size_t i = 0; i < std::min<std::size_t>(3, s.worst.size()); ++i)
+          fmt::print("      {} {:.4f} at ({:.3f}, {:.3f}, {:.3f})\n", s.name, s.worst[i].value, s.worst[i].place.x, s.worst[i].place.y, s.worst[i].place.z);
+    if (m.layers.cells > 0)
+      for (const PartLayers& p : m.layers.parts)
+        fmt::print("        {:24} {:6.3f} m2 all {:5.1f} thick {:5.1f} first {:5.1f} step {:5.1f}\n", p.part, p.area, 100 * p.full_share, 100 * p.thick_share, 100 * p.first_share, 100 * p.step_share);
+    if (m.layers.cells > 0)
+      fmt::print("      layers {:.0f} % of cells; all over {:.1f} %, 80 % thick over {:.1f} %, first within 20 % over {:.1f} %, step 0.3 to 1.5 over {:.1f} % of the area; {} rounds\n",
+                 100.0 * m.layers.cells / q.cells, 100 * m.layers.full_share(), 100 * m.layers.thick_share(), 100 * m.layers.first_share(), 100 * m.layers.step_share(), m.layers.rounds);
+    if (o.fit) {
+      const double low = 1.5 * variant.mesh.surface_size;
+      const MeshFit fit = measure_fit(m.mesh, variant.vehicle, variant.mesh.surface_size, low, half);
+      fmt::print("      fit {:.2f} % of {} points within 0.05 leaf, 99 % under {:.3f}; angle median {:.2f}, 99 % under {:.1f}; edges {:.1f} % of {}\n", 100 * fit.near_share, fit.points, fit.far_99,
+                 fit.angle_median, fit.angle_99, 100 * fit.edge_share, fit.edge_points);
+    }
+    for (const Finding& f : m.findings) fmt::print("      {}\n", f.text);
+    if (o.flow > 0) run_flow(setup, variant, m.mesh, o.flow);
+  } catch (const std::exception& e) {
+    fmt::print("FAILED: {}\n", e.what());
+  }
+  std::fflush(stdout);
+  std::filesystem::remove_all(folder);
+}
+
+}  // namespace
+
+int main(int count, char** words) {
+  Options o;
+  CLI::App app{"Meshes of all demo vehicles, measured, as one table"};
+  app.add_option("vehicles", o.vehicles, "which (default: all)");
+  app.add_option("--recipe", o.recipes, "scout, standard, fine");
+  app.add_flag("--half", o.half, "half models only");
+  app.add_flag("--whole", o.whole, "whole models only");
+  app.add_flag("--refine", o.refine, "along curves, edges, gaps and thin places, down to a quarter of the surface size");
+  app.add_flag("--fit", o.fit, "sample the fit, too");
+  app.add_option("--shift", o.shift, "shift of the lattice in steps of an irrational share of a leaf");
+  app.add_option("--layers", o.layers, "number of layers, instead of the recipe's");
+  app.add_option("--growth", o.growth, "of these layers");
+  app.add_option("--leaves", o.leaves, "their total thickness in leaves");
+  app.add_option("--flow", o.flow, "iterations of the flow on each mesh");
+  CLI11_PARSE(app, count, words);
+  for (const auto& recipe : o.recipes)
+    for (const auto& vehicle : o.vehicles)
+      for (const bool half : {true, false})
+        if (half ? !o.whole : !o.half) measure(vehicle, recipe, half, o);
+}

@@ -1,0 +1,117 @@
+#include <dunefield/mesh/sizing.hpp>
+
+#include <algorithm>
+#include <numbers>
+
+#include <dunefield/geometry/edges.hpp>
+#include <dunefield/geometry/ray_scene.hpp>
+#include <dunefield/geometry/sampling.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double slack = 1.001;
+constexpr double sharp_angle = 40 * std::numbers::pi / 180;  // between facets: an edge, not a curve
+constexpr double folded = 178 * std::numbers::pi / 180;      // facets back to back bound nothing
+constexpr double fine_spread = 2;       // cells of each size around what asks for smaller leaves than its surface
+constexpr double facing = 0.5;          // cosine from which on two surfaces face each other
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+/// A line is kept as a triangle without width: the nearest-point search then serves for lines and points, too.
+void add_line(Surface& s, const Vec3& a, const Vec3& b) {
+  const int n = static_cast<int>(s.points.size());
+  s.points.push_back(a), s.points.push_back(b);
+  s.triangles.push_back({n, n + 1, n + 1}), s.part_of.push_back(0);
+}
+
+}  // namespace
+
+Sizing::Sizing(const Surface& vehicle, const SolidField& solid, const MeshOptions& o) : options_(o), smallest_(o.surface_size) {
+  if (o.smallest_size > 0) levels_ = std::max(0, static_cast<int>(std::floor(std::log2(o.surface_size / o.smallest_size) + 1e-6)));
+  near_parts(vehicle);
+  if (levels_ > 0 && (o.cells_per_turn > 0 || o.edge_size > 0)) near_edges(vehicle);
+  if (levels_ > 0 && (o.gap_cells > 0 || o.thin_cells > 0)) in_narrow_places(vehicle, solid);
+  for (const Group& g : groups_) smallest_ = std::min(smallest_, g.size);
+  for (const auto& b : o.boxes) smallest_ = std::min(smallest_, b.size);
+}
+
+int Sizing::level_of(double size) const { return std::min(levels_, static_cast<int>(std::ceil(std::log2(options_.surface_size / std::max(size, 1e-9)) - 0.05))); }
+
+void Sizing::near_parts(const Surface& vehicle) {
+  std::map<double, std::vector<bool>> parts_of_size;
+  for (std::size_t p = 0; p < vehicle.part_names.size(); ++p) {
+    const auto it = options_.part_size.find(vehicle.part_names[p]);
+    auto& keep = parts_of_size[it == options_.part_size.end() ? options_.surface_size : it->second];
+    keep.resize(vehicle.part_names.size());
+    keep[p] = true;
+  }
+  for (const auto& [size, keep] : parts_of_size) groups_.push_back({NearestTree(select_parts(vehicle, keep)), size, options_.spread});
+}
+
+void Sizing::add_groups(const std::vector<Surface>& of_level) {
+  for (std::size_t level = 1; level < of_level.size(); ++level)
+    if (of_level[level].size() > 0) groups_.push_back({NearestTree(of_level[level]), options_.surface_size / std::pow(2.0, static_cast<double>(level)), fine_spread});
+}
+
+void Sizing::near_edges(const Surface& s) {
+  std::vector<Surface> of_level(at(levels_) + 1);
+  EdgeTable(s).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
+    if (uses.size() != 2) return;
+    const auto t0 = at(uses[0].triangle()), t1 = at(uses[1].triangle());
+    Vec3 n0 = s.area_vector(t0), n1 = s.area_vector(t1);
+    const double a0 = norm(n0), a1 = norm(n1);
+    if (!(a0 > 0) || !(a1 > 0)) return;
+    if (uses[0].backward() == uses[1].backward()) n1 = -n1;  // one of them is turned over
+    const double angle = std::acos(std::clamp(dot(n0, n1) / (a0 * a1), -1.0, 1.0));
+    const Vec3 &a = s.points[at(low)], &b = s.points[at(high)];
+    double size = 1e300;
+    if (angle > folded) return;
+    if (angle > sharp_angle) {
+      if (options_.edge_size > 0) size = options_.edge_size;
+    } else if (options_.cells_per_turn > 0 && angle > 1e-3) {
+      // A facet has the curved surface's normal half its height away from the edge (exactly so for the right-angled halves of a quad).
+      const double turn_per_length = angle / ((a0 + a1) / norm(b - a));
+      size = 2 * std::numbers::pi / (turn_per_length * options_.cells_per_turn);
+    }
+    if (const int level = level_of(size); level > 0) add_line(of_level[at(level)], a, b);
+  });
+  add_groups(of_level);
+}
+
+void Sizing::in_narrow_places(const Surface& s, const SolidField& solid) {
+  const double h = options_.surface_size, widest = h * std::max(options_.gap_cells, options_.thin_cells), off = 1e-6 * norm(bounds(s).size());
+  constexpr double samples_per_leaf = 4;
+  const double wanted = samples_per_leaf * total_area(s) / (h * h);
+  const auto samples = sample_surface(s, static_cast<std::size_t>(std::clamp(wanted, 1000.0, 2e6)));
+  const RayScene rays(s);
+  std::vector<int> level(samples.size(), 0);
+  parallel_for(samples.size(), [&](std::size_t i) {
+    const Vec3 n = unit(s.area_vector(at(samples[i].triangle))), &p = samples[i].point;
+    for (const Vec3& d : {n, -n}) {
+      const bool air = !solid.inside(p + d * off, 0);
+      if (!air && solid.inside(p - d * off, 0)) continue;  // hidden in another part
+      const double cells = air ? options_.gap_cells : options_.thin_cells;
+      if (!(cells > 0)) continue;
+      const auto hit = rays.first_crossing(p + d * off, p + d * widest);
+      if (hit && std::abs(dot(hit->normal, d)) > facing) level[i] = std::max(level[i], level_of((hit->distance + off) / cells));
+    }
+  }, 64);
+  std::vector<Surface> of_level(at(levels_) + 1);
+  for (std::size_t i = 0; i < samples.size(); ++i)
+    if (level[i] > 0) add_line(of_level[at(level[i])], samples[i].point, samples[i].point);
+  add_groups(of_level);
+}
+
+bool Sizing::too_large(const Vec3& centre, double edge) const {
+  if (edge > options_.largest_size * slack) return true;
+  const double half_diagonal = 0.5 * std::sqrt(3.0) * edge;
+  for (const Group& g : groups_)
+    if (edge > g.size * slack && g.nearest.nearest(centre, half_diagonal + g.spread * (edge - g.size)).triangle >= 0) return true;
+  for (const auto& b : options_.boxes)
+    if (edge > b.size * slack && b.box.contains(centre, 0.5 * edge + options_.box_margin_cells * (edge - b.size))) return true;
+  return false;
+}
+
+}  // namespace dunefield

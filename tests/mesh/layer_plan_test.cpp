@@ -1,0 +1,89 @@
+// The plan of the layers: how thick, how many, which way, and how the core makes room.
+#include <gtest/gtest.h>
+
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/mesh/layer_plan.hpp>
+#include <dunefield/mesh/mesher.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double leaf = 0.05;
+
+MeshResult bare(const Surface& s) {
+  MeshOptions o;
+  o.surface_size = leaf, o.largest_size = 0.4;
+  return build_mesh(s, Box{{-2, -2, 0}, {2, 2, 2.4}}, o);
+}
+
+LayerOptions three() {
+  LayerOptions o;
+  o.count = 3, o.growth = 1.5, o.total_leaves = 0.5;
+  return o;
+}
+
+TEST(LayerPlan, HeightsGrowByTheRatioUpToTheTotal) {
+  const LayerOptions o = three();
+  EXPECT_DOUBLE_EQ(o.sum(3), 1 + 1.5 + 2.25);
+  EXPECT_NEAR(o.first_at(leaf) * o.sum(3), 0.5 * leaf, 1e-15);
+  LayerOptions fixed = o;
+  fixed.total_leaves = 0, fixed.first_height = 0.002;
+  EXPECT_DOUBLE_EQ(fixed.first_at(leaf), 0.002) << "a height in metres is the same everywhere";
+}
+
+TEST(LayerPlan, OnASphereAllStandAlongTheRadius) {
+  const Vec3 centre{0, 0, 1.2};
+  const MeshResult m = bare(sphere("ball", centre, 0.5, 96));
+  const LayerOptions o = three();
+  const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
+  ASSERT_FALSE(plan.wall_points().empty());
+  for (const WallPoint& w : plan.wall_points()) {
+    const Vec3 out = unit(m.mesh.points[static_cast<std::size_t>(w.point)] - centre);
+    EXPECT_GT(dot(w.direction, out), 0.98);
+    EXPECT_EQ(w.layers, 3);
+    EXPECT_NEAR(plan.height(w, 3) / w.stretch, 0.5 * leaf, 1e-9);
+    EXPECT_NEAR(plan.height(w, 2) - plan.height(w, 1), 1.5 * plan.height(w, 1), 1e-9);
+  }
+}
+
+TEST(LayerPlan, ANarrowGapLeavesLessRoom) {
+  Surface pair = rounded_box("left", Box{{-0.6, -0.4, 0.6}, {-0.04, 0.4, 1.4}}, 0);
+  append(pair, rounded_box("right", Box{{0.04, -0.4, 0.6}, {0.6, 0.4, 1.4}}, 0));
+  const MeshResult m = bare(pair);
+  LayerOptions o = three();
+  o.total_leaves = 0.7;
+  const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
+  bool in_gap = false;
+  for (const WallPoint& w : plan.wall_points()) {
+    const Vec3& p = m.mesh.points[static_cast<std::size_t>(w.point)];
+    if (std::abs(p.x) > 0.041 || std::abs(p.y) > 0.3 || std::abs(p.z - 1) > 0.3) continue;
+    in_gap = true;
+    EXPECT_LE(plan.height(w, w.layers), 0.4 * 0.08 + 1e-9) << "two sides share four fifths of the gap";
+  }
+  EXPECT_TRUE(in_gap);
+}
+
+TEST(LayerPlan, WhatIsGivenUpStaysWhereItWas) {
+  const MeshResult m = bare(sphere("ball", {0, 0, 1.2}, 0.5, 96));
+  const LayerOptions o = three();
+  LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
+  const int point = plan.wall_points()[10].point;
+  EXPECT_TRUE(plan.shrink({point}, 0));
+  plan.smooth();
+  EXPECT_EQ(plan.wall_points()[10].layers, 0);
+  EXPECT_TRUE(plan.core_points()[static_cast<std::size_t>(point)] == m.mesh.points[static_cast<std::size_t>(point)]);
+  const int slot = plan.wall_point_at(point);
+  EXPECT_EQ(slot, 10);
+  // Numbers change by one from point to point of a face.
+  for (const int f : plan.faces()) {
+    int least = 99, most = 0;
+    for (int k = m.mesh.face_start[static_cast<std::size_t>(f)]; k < m.mesh.face_start[static_cast<std::size_t>(f) + 1]; ++k) {
+      const int n = plan.wall_points()[static_cast<std::size_t>(plan.wall_point_at(m.mesh.face_points[static_cast<std::size_t>(k)]))].layers;
+      least = std::min(least, n), most = std::max(most, n);
+    }
+    EXPECT_LE(most - least, 1);
+  }
+}
+
+}  // namespace
+}  // namespace dunefield

@@ -1,0 +1,107 @@
+// Leaves get smaller where the surface curves, at sharp edges, in gaps and at thin places; and how many cells that makes is foretold.
+#include <gtest/gtest.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <dunefield/mesh/sizing.hpp>
+
+namespace dunefield {
+namespace {
+
+MeshOptions options() {
+  MeshOptions o;
+  o.surface_size = 0.1, o.largest_size = 0.8, o.smallest_size = 0.0125;
+  return o;
+}
+
+/// Is a leaf of this edge too large there?
+bool too_large(const Surface& s, const MeshOptions& o, const Vec3& place, double edge) {
+  const SolidField solid(s, {}, 0);
+  return Sizing(s, solid, o).too_large(place, edge);
+}
+
+TEST(Sizing, ASphereGetsTheLeavesAroundItsTurnThatAreAskedFor) {
+  const Surface ball = sphere("ball", {0, 0, 1}, 0.2, 96);
+  MeshOptions o = options();
+  const Vec3 side{0.2, 0, 1};
+  EXPECT_FALSE(too_large(ball, o, side, 0.1));
+  o.cells_per_turn = 24;  // 2 pi 0.2 m / 24 = 52 mm
+  EXPECT_TRUE(too_large(ball, o, side, 0.1));
+  EXPECT_FALSE(too_large(ball, o, side, 0.05));
+  o.cells_per_turn = 48;
+  EXPECT_TRUE(too_large(ball, o, side, 0.05));
+  EXPECT_FALSE(too_large(ball, o, side, 0.025));
+  o.smallest_size = 0.05;
+  EXPECT_FALSE(too_large(ball, o, side, 0.05)) << "no further than the smallest size";
+}
+
+TEST(Sizing, SharpEdgesAreRefinedAndFlatSidesAreNot) {
+  const Surface box = rounded_box("box", Box{{-0.5, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0);
+  MeshOptions o = options();
+  o.edge_size = 0.025;
+  EXPECT_TRUE(too_large(box, o, {0.5, 0.5, 1}, 0.05));
+  EXPECT_FALSE(too_large(box, o, {0.5, 0.5, 1}, 0.025));
+  EXPECT_FALSE(too_large(box, o, {0.5, 0, 1}, 0.1)) << "the middle of a side";
+}
+
+TEST(Sizing, AGapGetsItsCellsAcross) {
+  Surface pair = rounded_box("left", Box{{-0.5, -0.5, 0.5}, {-0.05, 0.5, 1.5}}, 0);
+  append(pair, rounded_box("right", Box{{0.05, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0));
+  MeshOptions o = options();
+  EXPECT_FALSE(too_large(pair, o, {0, 0, 1}, 0.1));
+  o.gap_cells = 4;  // 100 mm / 4
+  EXPECT_TRUE(too_large(pair, o, {0, 0, 1}, 0.05));
+  EXPECT_FALSE(too_large(pair, o, {0, 0, 1}, 0.025));
+  o.largest_size = 0.4;
+  const MeshResult m = build_mesh(pair, Box{{-2, -2, 0}, {2, 2, 2.4}}, o);
+  int across = 0;
+  for (const Vec3& c : m.mesh.cell_centre) across += std::abs(c.x) < 0.05 && std::abs(c.y - 0.012) < 0.0126 && std::abs(c.z - 1.012) < 0.0126;
+  EXPECT_GE(across, 3);
+}
+
+TEST(Sizing, AThinPlateIsMeshedAtLeastSoFinely) {
+  const Surface plate = rounded_box("plate", Box{{-0.5, -0.5, 0.98}, {0.5, 0.5, 1.02}}, 0);
+  MeshOptions o = options();
+  o.thin_cells = 1.5;  // 40 mm / 1.5
+  EXPECT_TRUE(too_large(plate, o, {0, 0, 1.02}, 0.05));
+  EXPECT_FALSE(too_large(plate, o, {0, 0, 1.02}, 0.025));
+}
+
+TEST(Sizing, FacetsFoldedBackToBackAreNoEdge) {
+  Surface s = rounded_box("box", Box{{-0.5, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0.1);
+  const int n = static_cast<int>(s.points.size());
+  for (const Vec3& p : {Vec3{0.1, 0.1, 1.0}, Vec3{0.3, 0.1, 1.0}, Vec3{0.2, 0.3, 1.0}}) s.points.push_back(p);
+  s.triangles.push_back({n, n + 1, n + 2}), s.triangles.push_back({n, n + 2, n + 1});
+  s.part_of.insert(s.part_of.end(), {0, 0});
+  MeshOptions o = options();
+  o.edge_size = 0.025;
+  EXPECT_FALSE(too_large(s, o, {0.2, 0.1, 1.0}, 0.1));
+}
+
+TEST(Sizing, TheCellCountIsForetold) {
+  const Surface body = rounded_box("body", Box{{-0.5, -0.3, 0.3}, {0.5, 0.3, 0.8}}, 0.1);
+  for (const int layers : {0, 3}) {
+    MeshOptions o = options();
+    o.surface_size = 0.05, o.smallest_size = 0.0125, o.cells_per_turn = 16, o.edge_size = 0.025;
+    o.layers.count = layers, o.layers.total_leaves = 0.6;
+    const Box tunnel{{-3, -2, 0}, {5, 2, 3}};
+    const double real = build_mesh(body, tunnel, o).quality.cells;
+    EXPECT_NEAR(predict_cells(body, tunnel, o) / real, 1, 0.15) << layers << " layers";
+  }
+}
+
+TEST(Sizing, MoreThanTheMachineHoldsIsRefusedBeforehand) {
+  const Surface body = rounded_box("body", Box{{-2, -1, 0.3}, {2, 1, 1.5}}, 0.1);
+  MeshOptions o = options();
+  o.surface_size = 5e-5, o.largest_size = 0.05;
+  try {
+    predict_cells(body, Box{{-8, -4, 0}, {12, 4, 5}}, o);
+    FAIL() << "not refused";
+  } catch (const InputError& e) {
+    EXPECT_NE(std::string(e.what()).find("memory"), std::string::npos) << e.what();
+  }
+}
+
+}  // namespace
+}  // namespace dunefield

@@ -41,9 +41,9 @@ TEST(Tool, InspectsTheDemoVan) {
   const ProcessResult r = tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json j = Json::parse(r.out);
-  EXPECT_EQ(j["wheels"].size(), 4u);
-  EXPECT_EQ(j["open_edges"], 0);
-  EXPECT_NEAR(j["wheelbase_m"], 3.2, 0.005);
+  EXPECT_EQ(j.at("wheels").size(), 4u);
+  EXPECT_EQ(j.at("open_edges"), 0);
+  EXPECT_NEAR(j.at("wheelbase_m"), 3.2, 0.005);
   EXPECT_NE(tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl").out.find("wheel rear right"), std::string::npos);
 }
 
@@ -53,16 +53,16 @@ TEST(Tool, InspectsADirtyScanAndMendsItIntoANewFile) {
   const ProcessResult r = tool("inspect " + dirty + " --json --picture " + (folder / "health.png").string());
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json j = Json::parse(r.out);
-  EXPECT_EQ(j["stance"]["unit"], "mm");
-  EXPECT_EQ(j["stance"]["nose"], "+y");
-  EXPECT_EQ(j["wheels"].size(), 4u);
-  EXPECT_EQ(j["stray_bits"].size(), 12u);
-  EXPECT_GT(j["flipped_facets"], 1000);
+  EXPECT_EQ(j.at("stance").at("unit"), "mm");
+  EXPECT_EQ(j.at("stance").at("nose"), "+y");
+  EXPECT_EQ(j.at("wheels").size(), 4u);
+  EXPECT_EQ(j.at("stray_bits").size(), 12u);
+  EXPECT_GT(j.at("flipped_facets"), 1000);
   EXPECT_GT(std::filesystem::file_size(folder / "health.png"), 20000u);
   const ProcessResult m = tool("mend " + dirty + " --unit mm --into " + mended + " --drop-doubled --drop-stray \"30 mm\" --orient --close \"700 mm\"");
   ASSERT_EQ(m.exit_code, 0) << m.err;
   EXPECT_NE(m.out.find("loops closed, 0 left open"), std::string::npos);
-  EXPECT_TRUE(Json::parse(tool("inspect " + mended + " --json").out)["closed"]);
+  EXPECT_TRUE(Json::parse(tool("inspect " + mended + " --json").out).at("closed"));
   EXPECT_EQ(tool("mend " + mended + " --into " + mended + " --orient").exit_code, 1) << "the original is never touched";
 }
 
@@ -85,17 +85,17 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   const ProcessResult first = tool("run " + file + " --json");
   ASSERT_EQ(first.exit_code, 0) << first.err;
   const Json j = Json::parse(first.out);
-  ASSERT_EQ(j["runs"].size(), 4u);
+  ASSERT_EQ(j.at("runs").size(), 4u);
   for (const char* name : {"setup.json", "history.csv", "balance.json", "volume.vtu", "surface.vtp", "pressure.png", "speed.png"})
     EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh" / name)) << name;
 
   const Json b = Json::parse(read_text(folder / "c.runs" / "fin_90-kmh" / "balance.json"));
   double parts = 0;
-  for (const Json& p : b["last_state"]["parts"]) parts += p["CD"].get<double>();
-  EXPECT_NEAR(parts, b["last_state"]["CD"], 1e-9) << "parts add to the total";
-  EXPECT_NEAR(b["last_state"]["pressure"]["force_N"][0].get<double>() + b["last_state"]["friction"]["force_N"][0].get<double>(),
-              b["last_state"]["CD"].get<double>() * 0.5 * 1.2 * 625 * b["reference"]["frontal_area_m2"].get<double>(), 1e-6);
-  EXPECT_LT(std::abs(b["checks"]["mass_balance"].get<double>()), 1e-6);
+  for (const Json& p : b.at("last_state").at("parts")) parts += p.at("CD").get<double>();
+  EXPECT_NEAR(parts, b.at("last_state").at("CD"), 1e-9) << "parts add to the total";
+  EXPECT_NEAR(b.at("last_state").at("pressure").at("force_N")[0].get<double>() + b.at("last_state").at("friction").at("force_N")[0].get<double>(),
+              b.at("last_state").at("CD").get<double>() * 0.5 * 1.2 * 625 * b.at("reference")["frontal_area_m2"].get<double>(), 1e-6);
+  EXPECT_LT(std::abs(b.at("checks").at("mass_balance").get<double>()), 1e-6);
 
   const auto written = std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json");
   const ProcessResult again = tool("run " + file);
@@ -119,9 +119,9 @@ TEST(Tool, HalfAndWholeModelAgree) {
     write_text(file, t);
     const ProcessResult r = tool("run " + file + " --json");
     EXPECT_EQ(r.exit_code, 0) << r.err;
-    const Json j = Json::parse(r.out)["runs"][0];
-    EXPECT_NEAR(j["side_N"].get<double>() / j["drag_N"].get<double>(), 0, 0.06);
-    return j["drag_N"].get<double>();
+    const Json j = Json::parse(r.out).at("runs")[0];
+    EXPECT_NEAR(j.at("side_N").get<double>() / j.at("drag_N").get<double>(), 0, 0.06);
+    return j.at("drag_N").get<double>();
   };
   const double half = drag(text), whole = drag(text.replace(text.find("half = true"), 11, "half = false"));
   EXPECT_NEAR(half / whole, 1, 0.01);
@@ -143,9 +143,14 @@ TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
   const ProcessResult r = tool("mesh " + brick_campaign(folder) + " --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json j = Json::parse(r.out);
-  EXPECT_GT(j["cells"], 5000);
-  EXPECT_LT(j["worst_closure"], 1e-10);
-  EXPECT_TRUE(std::filesystem::exists(j["file"].get<std::string>()));
+  EXPECT_GT(j.at("cells"), 5000);
+  const Json& q = j.at("quality");
+  EXPECT_LT(q.at("worst_closure"), 1e-10);
+  EXPECT_EQ(q.at("negative_pyramids"), 0);
+  EXPECT_EQ(q.at("regions"), 1);
+  EXPECT_TRUE(q.at("good"));
+  EXPECT_EQ(j.at("layers").at("cells"), 0);
+  EXPECT_TRUE(std::filesystem::exists(j.at("file").get<std::string>()));
 }
 
 #ifdef DUNEFIELD_MPI

@@ -61,6 +61,21 @@ inline Vec3 transposed_times(const Mat3& a, const Vec3& v) {
   return a.row[0] * v.x + a.row[1] * v.y + a.row[2] * v.z;
 }
 
+/// A symmetric 3 x 3 matrix.
+struct SymmetricMat3 {
+  double xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
+
+  Vec3 operator*(const Vec3& v) const { return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z, xz * v.x + yz * v.y + zz * v.z}; }
+  /// Adds v v^T s.
+  void add_square(const Vec3& v, double s) {
+    xx += v.x * v.x * s, xy += v.x * v.y * s, xz += v.x * v.z * s, yy += v.y * v.y * s, yz += v.y * v.z * s, zz += v.z * v.z * s;
+  }
+  SymmetricMat3 inverse() const {
+    const double a = yy * zz - yz * yz, b = xz * yz - xy * zz, c = xy * yz - xz * yy, f = 1 / (xx * a + xy * b + xz * c);
+    return {a * f, b * f, c * f, (xx * zz - xz * xz) * f, (xy * xz - xx * yz) * f, (xx * yy - xy * xy) * f};
+  }
+};
+
 /// An axis-aligned box; empty until something is included.
 struct Box {
   Vec3 lo{1e300, 1e300, 1e300}, hi{-1e300, -1e300, -1e300};

@@ -19,6 +19,25 @@ Continuity::Continuity(FlowState& state) : s_(state), solver_(state.mesh.graph, 
   bool outflow = false;
   s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace&, const BoundaryCondition& bc) { outflow = outflow || bc.kind == BoundaryKind::outflow; });
   enclosed_ = !s_.comm.any(outflow);
+  find_velocity_of_fluxes();
+}
+
+/// The velocity of a cell whose fluxes are known, faces weighted with their size: sum n n^T |S| u = sum n phi. Never more than the
+/// fluxes say, while pressure gradients times V / a may be many times that in cells beside much smaller ones.
+void Continuity::find_velocity_of_fluxes() {
+  const FlowMesh& m = s_.mesh;
+  added_flux_.resize(at(m.cells));
+  std::vector<SymmetricMat3> sum(at(m.cells));
+  for (std::size_t f = 0; f < m.face.size(); ++f)
+    for (const int c : {m.below[f], m.above[f]}) sum[at(c)].add_square(m.face[f].area, 1 / norm(m.face[f].area));
+  for (const auto& b : m.boundary) sum[at(b.cell)].add_square(b.normal, b.size);
+  constexpr double share = 0.01;  // added each way: all faces of a cell may lie in a plane
+  for (int c = 0; c < m.own; ++c) {
+    SymmetricMat3& s = sum[at(c)];
+    const double more = share * (s.xx + s.yy + s.zz);
+    s.xx += more, s.yy += more, s.zz += more;
+    of_fluxes_.push_back(s.inverse());
+  }
 }
 
 double Continuity::inflow() const {
@@ -50,10 +69,8 @@ void Continuity::correct(const Momentum& momentum, double reduction, int most_it
     s_.comm.sum(sums);
     for (double& p : s_.p) p -= sums[0] / sums[1];
   }
-  old_gauss_ = s_.gauss_p;
   s_.update_pressure_gradients();
-  for (std::size_t c = 0; c < at(m.own); ++c)
-    s_.u[c] += momentum.delta()[c] - (s_.gauss_p[c] - old_gauss_[c]) * momentum.correction()[c];
+  for (std::size_t c = 0; c < at(m.own); ++c) s_.u[c] += momentum.delta()[c] + added_velocity(c);
   for (const PinchedCell& p : s_.gradients.pinched()) {
     Vec3& u = s_.u[at(p.cell)];
     u -= p.across * dot(p.across, u);
@@ -120,15 +137,21 @@ void Continuity::divergence() {
 
 void Continuity::apply(const std::vector<double>* factor) {
   const FlowMesh& m = s_.mesh;
+  std::fill(added_flux_.begin(), added_flux_.end(), Vec3{});
   for (std::size_t f = 0; f < m.face.size(); ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const FlowMesh::Face& face = m.face[f];
     const double c = face.g * (factor ? face.weight * (*factor)[a] + (1 - face.weight) * (*factor)[b] : 1.0);
-    s_.flux[f] -= c * (correction_[b] - correction_[a]);
+    const double added = -c * (correction_[b] - correction_[a]);
+    s_.flux[f] += added;
+    const Vec3 along_normal = face.area * (added / norm(face.area));
+    added_flux_[a] += along_normal, added_flux_[b] += along_normal;
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == BoundaryKind::outflow)
-      s_.boundary_flux[i] += outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0) * correction_[at(b.cell)];
+    if (bc.kind != BoundaryKind::outflow) return;
+    const double added = outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0) * correction_[at(b.cell)];
+    s_.boundary_flux[i] += added;
+    added_flux_[at(b.cell)] += b.normal * added;
   });
 }
 

@@ -29,12 +29,16 @@ class Continuity {
   void assemble(const std::vector<double>* factor);
   void divergence();
   void apply(const std::vector<double>* factor);
+  void find_velocity_of_fluxes();
+  /// The velocity that goes with the fluxes that `apply` added.
+  Vec3 added_velocity(std::size_t cell) const { return of_fluxes_[cell] * added_flux_[cell]; }
 
   FlowState& s_;
   PressureSolver solver_;
   Matrix<double> matrix_;
   std::vector<double> divergence_, correction_;
-  std::vector<Vec3> old_gauss_;
+  std::vector<SymmetricMat3> of_fluxes_;  ///< per own cell: inverse of sum n n^T |S|
+  std::vector<Vec3> added_flux_;          ///< per cell: sum n flux
   SolveReport solve_;
   bool enclosed_;
   double imbalance_ = 0;

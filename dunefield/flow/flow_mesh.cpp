@@ -74,15 +74,54 @@ std::vector<Vec3> thin_directions(const VolumeMesh& m) {
   return out;
 }
 
-FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, int f) {
-  const Vec3 s = m.face_area[at(f)], n = unit(s), xf = m.face_centre[at(f)];
-  const Vec3 a = m.cell_centre[at(m.cell_below[at(f)])], b = m.cell_centre[at(m.cell_above[at(f)])];
+/// What parts two cells: a face, or several that are taken as one, so that each pair of neighbours counts once.
+struct Parting {
+  int below, above;
+  Vec3 area, centre;
+  Mat3 warp;  ///< see VolumeMesh::face_warp
+};
+
+/// The centre lies where the areas' parts along their sum have theirs; what that leaves out of the first moment goes into the warp.
+Parting taken_together(const Parting& p, const Parting& q) {
+  Parting both{p.below, p.above, p.area + q.area, {}, {}};
+  const Vec3 n = unit(both.area);
+  const double wp = std::abs(dot(n, p.area)), wq = std::abs(dot(n, q.area));
+  both.centre = (p.centre * wp + q.centre * wq) / std::max(wp + wq, 1e-300);
+  both.warp = p.warp;
+  both.warp += q.warp;
+  for (const Parting* part : {&p, &q}) {
+    const Vec3 off = part->centre - both.centre;
+    both.warp += Mat3{{off * part->area.x, off * part->area.y, off * part->area.z}};
+  }
+  return both;
+}
+
+/// All partings of cells in the range [lo, hi) from cells of the mesh, in the order of their lower cell.
+std::vector<Parting> partings(const VolumeMesh& m, int lo, int hi) {
+  std::vector<Parting> out;
+  std::size_t row = 0;  // the first of this lower cell
+  const auto is_own = [&](int c) { return c >= lo && c < hi; };
+  for (int f = 0; f < m.interior_faces(); ++f) {
+    const int a = m.cell_below[at(f)], b = m.cell_above[at(f)];
+    if (!is_own(a) && !is_own(b)) continue;
+    if (out.empty() || out.back().below != a) row = out.size();
+    const auto same = std::find_if(out.begin() + static_cast<std::ptrdiff_t>(row), out.end(), [&](const Parting& p) { return p.above == b; });
+    const Parting one{a, b, m.face_area[at(f)], m.face_centre[at(f)], m.face_warp(f)};
+    if (same == out.end()) out.push_back(one);
+    else *same = taken_together(*same, one);
+  }
+  return out;
+}
+
+FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, const Parting& parting) {
+  const Vec3 s = parting.area, n = unit(s), xf = parting.centre;
+  const Vec3 a = m.cell_centre[at(parting.below)], b = m.cell_centre[at(parting.above)];
   const double ha = dot(n, xf - a), hb = dot(n, b - xf);
   FlowMesh::Face face;
   face.area = s, face.centre = xf, face.d = b - a;
   face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
   face.skew = xf - (a * face.weight + b * (1 - face.weight));
-  face.lateral = parts_sideways(thin[at(m.cell_below[at(f)])], thin[at(m.cell_above[at(f)])], n, face.d);
+  face.lateral = parts_sideways(thin[at(parting.below)], thin[at(parting.above)], n, face.d);
   // Beyond 70 degrees between face and line of centres the part along that line is not made larger any more, and so neither the rest.
   constexpr double least_cosine = 0.342;
   face.g = norm2(s) / std::max(dot(s, face.d), least_cosine * norm(s) * norm(face.d));
@@ -132,16 +171,13 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
   };
   for (int c = lo; c < hi; ++c) add_cell(c);
   for (const int c : mine) add_cell(c);
-  for (int f = 0; f < m.interior_faces(); ++f) {
-    const int a = m.cell_below[at(f)], b = m.cell_above[at(f)];
-    if (!is_own(a) && !is_own(b)) continue;
-    s.below.push_back(local(a)), s.above.push_back(local(b));
-    s.face.push_back(make_face(m, thin, f));
+  for (const Parting& p : partings(m, lo, hi)) {
+    s.below.push_back(local(p.below)), s.above.push_back(local(p.above));
+    s.face.push_back(make_face(m, thin, p));
     constexpr double noticeable = 1e-3;  // second moment over area to the power 3/2
-    const Mat3 warp = m.face_warp(f);
-    const double size = norm(m.face_area[at(f)]);
-    if (norm(warp.row[0]) + norm(warp.row[1]) + norm(warp.row[2]) > noticeable * size * std::sqrt(size))
-      s.warped.push_back({static_cast<int>(s.face.size()) - 1, warp});
+    const double size = norm(p.area);
+    if (norm(p.warp.row[0]) + norm(p.warp.row[1]) + norm(p.warp.row[2]) > noticeable * size * std::sqrt(size))
+      s.warped.push_back({static_cast<int>(s.face.size()) - 1, p.warp});
   }
   for (const Patch& p : m.patches) {
     int count = 0;

@@ -90,6 +90,7 @@ void FlowSolver::check_bounded() {
     if (!(u2 <= fastest)) fastest = u2, cell = c;
     if (!std::isfinite(u2)) break;
   }
+  hold_runaways();
   const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual()) || fastest > std::pow(largest * case_.reference_speed, 2);
   if (!comm_.any(lost)) return;
   // All ranks name the same place: that of the first rank that lost it.
@@ -98,6 +99,25 @@ void FlowSolver::check_bounded() {
   throw FlowError(fmt::format("the flow diverged in iteration {} near ({:.3f}, {:.3f}, {:.3f}) m", iteration_, x.x, x.y, x.z), "run",
                   "refine the mesh there, or lower flow.courant");
 }
+
+/// Beside a badly shaped cell the second-order scheme may be unstable whatever the pseudo-time step is. Such cells and their neighbours
+/// go on with first order; how many, the result tells.
+void FlowSolver::hold_runaways() {
+  constexpr double runaway = 4;  // of the reference speed
+  const double limit = std::pow(runaway * case_.reference_speed, 2);
+  const auto fast = [&](int c) { return norm2(state_.u[static_cast<std::size_t>(c)]) > limit; };
+  std::vector<int> found;
+  for (int c = 0; c < mesh_.cells; ++c)
+    if (fast(c)) found.push_back(c);
+  if (found.empty()) return;
+  for (const int c : found)
+    if (c < mesh_.own) state_.gradients.hold(c);
+  for (std::size_t f = 0; f < mesh_.face.size(); ++f)
+    for (const auto [c, other] : {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
+      if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
+}
+
+int FlowSolver::first_order_cells() const { return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held()))); }
 
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();

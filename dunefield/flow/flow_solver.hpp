@@ -47,10 +47,13 @@ class FlowSolver {
   /// Net flux through all boundaries over the inflow: the global mass balance.
   double mass_balance() const;
   FlowFields gather() const;
+  /// Cells, on all ranks, that had to go on with first order: beside badly shaped ones.
+  int first_order_cells() const;
 
  private:
   void refresh_all();
   void check_bounded();
+  void hold_runaways();
 
   const FlowMesh& mesh_;
   const FlowCase& case_;

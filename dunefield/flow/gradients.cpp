@@ -2,6 +2,8 @@
 
 #include <Eigen/Dense>
 
+#include <dunefield/parallel/parallel_for.hpp>
+
 namespace dunefield {
 namespace {
 
@@ -10,13 +12,14 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 // With unit direction vectors a whole cell has eigenvalues near 2, one at a wall near 1. In a gap one cell wide the
 // neighbours lie almost in one plane: across it nothing is known, and what rounding says would be amplified.
 constexpr double least_information = 0.05;  // of the largest eigenvalue
+
 // Somewhat above that a difference between two neighbours would still be multiplied too much: the bounded sum over the faces is better.
 constexpr double poor_information = 0.2;
 
 using Eigenvalues = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>;
 
 /// Inverse of a symmetric matrix; directions without information get no gradient.
-LeastSquares::Inverse invert(const Eigenvalues& eigen) {
+SymmetricMat3 invert(const Eigenvalues& eigen) {
   Eigen::Vector3d values = eigen.eigenvalues();
   for (int i = 0; i < 3; ++i) values[i] = values[i] > least_information * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
   const Eigen::Matrix3d r = eigen.eigenvectors() * values.asDiagonal() * eigen.eigenvectors().transpose();
@@ -30,6 +33,7 @@ Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.heigh
 
 Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
     : mesh_(mesh), conditions_(conditions), at_layer_(cells_at_layers(mesh)), poor_(at(mesh.own), 0), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {
+  limit_amplification();
   find_thin();
 }
 
@@ -113,25 +117,41 @@ LeastSquares Gradients::make(Use use) {
         pinched_.push_back({c, {across.x(), across.y(), across.z()}});
       }
   }
-  if (use == pressure) keep_between_walls(pinched_), find_bounded();
+  if (use == pressure) keep_between_walls(pinched_);
   return ls;
 }
 
-/// Wedges in or at layers: with three neighbours beside them a gradient follows each one's error fully, and with unlimited second-order
-/// convection that grows (simplices need wider stencils: Haider, Croisille, Courbet 2009). What they send is kept bounded.
-void Gradients::find_bounded() {
-  constexpr int faces_of_a_wedge = 5;
-  std::vector<int> faces(at(mesh_.own), 0);
+/// What a face sees of a neighbour's error: the sum, over all neighbours of a cell, of the share of their differences that its gradient
+/// carries to the face. A half in a cube; with few or lopsided neighbours many times that, and the error grows from cell to cell
+/// (simplices need wider stencils: Haider, Croisille, Courbet 2009). There the gradient is made smaller.
+void Gradients::limit_amplification() {
+  constexpr double most = 1.3;
+  struct Way {
+    Vec3 to_neighbour, to_face;
+  };
+  std::vector<std::vector<Way>> ways(at(mesh_.own));
   for (std::size_t f = 0; f < mesh_.face.size(); ++f)
-    for (const int c : {mesh_.below[f], mesh_.above[f]})
-      if (c < mesh_.own) ++faces[at(c)];
-  for (const auto& b : mesh_.boundary) ++faces[at(b.cell)];
-  std::vector<char> doubtful(poor_);
-  for (std::size_t c = 0; c < faces.size(); ++c)
-    if (at_layer_[c] && faces[c] <= faces_of_a_wedge) doubtful[c] = 1;
-  const auto is = [&](int c) { return c < mesh_.own && doubtful[at(c)]; };
-  bounded_.resize(mesh_.face.size());
-  for (std::size_t f = 0; f < bounded_.size(); ++f) bounded_[f] = is(mesh_.below[f]) || is(mesh_.above[f]);
+    for (const int c : {mesh_.below[f], mesh_.above[f]}) {
+      const FlowMesh::Face& face = mesh_.face[f];
+      const Vec3 way = mesh_.along(face, at(c), face.d);
+      if (c < mesh_.own) ways[at(c)].push_back({c == mesh_.below[f] ? way : -way, mesh_.along(face, at(c), face.centre - mesh_.centre[at(c)])});
+    }
+  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
+    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
+      const auto& b = mesh_.boundary[at(i)];
+      if (conditions_[p].kind == BoundaryKind::slip) ways[at(b.cell)].push_back({to_mirror(b), {}});
+      else if (has_value(conditions_[p].kind, velocity)) ways[at(b.cell)].push_back({b.centre - mesh_.centre[at(b.cell)], {}});
+    }
+  trust_.assign(at(mesh_.own), 1);
+  parallel_for(ways.size(), [&](std::size_t c) {
+    double worst = 0;
+    for (const Way& face : ways[c]) {
+      double sum = 0;
+      for (const Way& k : ways[c]) sum += std::abs(dot(face.to_face, velocity_.inverse[c] * k.to_neighbour)) / norm2(k.to_neighbour);
+      worst = std::max(worst, sum);
+    }
+    if (worst > most && norm2(mesh_.across[c]) == 0) trust_[c] = most / worst;
+  }, 1024);
 }
 
 /// Only walls on both sides hold the air; a cell in the corner of wall and stream is left alone.
@@ -200,6 +220,8 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
     if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
     return uc + du;
   }, [](const Vec3& d, const Vec3& s) { return Mat3{{s * d.x, s * d.y, s * d.z}}; }, out);
+  for (std::size_t c = 0; c < trust_.size(); ++c)
+    if (trust_[c] < 1) out[c] = out[c] * trust_[c];
 }
 
 void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const {
@@ -228,6 +250,14 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
     const auto& b = mesh_.boundary[at(i)];
     return zero ? 0.0 : q[at(b.cell)] + dot(out[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
   }, [](double d, const Vec3& s) { return s * d; }, out);
+  for (const int c : held_) out[at(c)] = {};
+}
+
+void Gradients::hold(int cell) {
+  if (held_flag_.empty()) held_flag_.assign(at(mesh_.own), 0);
+  if (held_flag_[at(cell)]) return;
+  held_flag_[at(cell)] = 1, trust_[at(cell)] = 0;
+  held_.push_back(cell);
 }
 
 void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradient(p, pressure_, true, out); }

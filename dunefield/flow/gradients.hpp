@@ -11,13 +11,7 @@ namespace dunefield {
 
 /// Symmetric 3 x 3 matrices, one per own cell: the inverse of sum w d d^T.
 struct LeastSquares {
-  struct Inverse {
-    double xx, xy, xz, yy, yz, zz;
-    Vec3 operator*(const Vec3& v) const {
-      return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z, xz * v.x + yz * v.y + zz * v.z};
-    }
-  };
-  std::vector<Inverse> inverse;
+  std::vector<SymmetricMat3> inverse;
 };
 
 /// A cell pinched between walls, and the direction across the gap, in which no neighbour tells its pressure gradient.
@@ -39,8 +33,10 @@ class Gradients {
   void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
   /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
-  /// True at faces next to cells whose gradient is not to be trusted: what is carried over them stays between the two cells' values.
-  bool bounded(std::size_t face) const { return bounded_[face]; }
+
+  /// From now on this own cell has no gradients: first order.
+  void hold(int cell);
+  int held() const { return static_cast<int>(held_.size()); }
 
  private:
   enum Use { velocity, pressure, scalar };
@@ -49,7 +45,7 @@ class Gradients {
   void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
   static std::vector<char> cells_at_layers(const FlowMesh& mesh);
-  void find_bounded();
+  void limit_amplification();
   void find_thin();
   bool by_gauss(std::size_t c) const { return c < poor_.size() && (poor_[c] || norm2(mesh_.across[c]) > 0); }
   /// Green and Gauss in thin and in poor cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
@@ -62,7 +58,9 @@ class Gradients {
   std::vector<PinchedCell> pinched_;
   std::vector<char> at_layer_;                 ///< own cells in or next to thin layers
   std::vector<char> poor_;                     ///< of them those whose neighbours say too little in some direction for least squares
-  std::vector<char> bounded_;                  ///< per interior face
+  std::vector<double> trust_;                  ///< per own cell: share of the velocity gradient that is taken
+  std::vector<int> held_;                      ///< own cells without gradients
+  std::vector<char> held_flag_;
   LeastSquares velocity_, pressure_, scalar_;
   std::vector<int> thin_cells_, thin_faces_;   ///< own thin cells; interior faces with one
   std::vector<int> thin_boundary_;             ///< boundary faces of them

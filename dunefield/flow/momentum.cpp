@@ -25,6 +25,7 @@ void Momentum::solve(double courant) {
   for (std::size_t c = 0; c < own; ++c) rhs_[c] = s_.gauss_p[c] * -m.volume[c];
   for (std::size_t c = 0; c < body_force_.size(); ++c) rhs_[c] += body_force_[c];
   for (auto* v : {&a_diffusion_, &a_boundary_, &a_sum_, &outflux_}) std::fill(v->begin(), v->end(), 0.0);
+  matrix_.set_zero();
   interior();
   boundaries();
   // Across a gap one cell wide the walls take whatever force there is.
@@ -48,7 +49,6 @@ void Momentum::interior() {
     const double phi = s_.flux[f], w = face.weight, v = 1 - w;
     const auto up = phi >= 0 ? a : b;
     Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]) * static_cast<double>(face.trust);
-    if (s_.gradients.bounded(f)) uf = min(max(uf, min(s_.u[a], s_.u[b])), max(s_.u[a], s_.u[b]));
     // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
     rhs_[a] -= (uf - s_.u[a]) * phi;
     rhs_[b] += (uf - s_.u[b]) * phi;
@@ -62,8 +62,8 @@ void Momentum::interior() {
 
     const double diffusion = mu * face.g;
     const double into_a = diffusion + std::max(-phi, 0.0), into_b = diffusion + std::max(phi, 0.0);
-    matrix_.entry[at(m.slots.of_below[f])] = static_cast<float>(-into_a);
-    matrix_.entry[at(m.slots.of_above[f])] = static_cast<float>(-into_b);
+    matrix_.entry[at(m.slots.of_below[f])] -= static_cast<float>(into_a);
+    matrix_.entry[at(m.slots.of_above[f])] -= static_cast<float>(into_b);
     a_sum_[a] += into_a, a_sum_[b] += into_b;
     a_diffusion_[a] += diffusion, a_diffusion_[b] += diffusion;
     outflux_[a] += std::max(phi, 0.0), outflux_[b] += std::max(-phi, 0.0);

@@ -14,6 +14,7 @@ namespace {
 
 constexpr int most_rounds = 60;
 constexpr int gentle_rounds = 8;               // after these, layers that are still bad are given up
+constexpr int most_in_vain = 2;                // finished meshes in a row that are no better than one before
 constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
 constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
 
@@ -385,6 +386,8 @@ LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const La
   Inspection inspection(m, rows, plan);
   LayerReport report;
   VolumeMesh out;
+  std::size_t fewest = m.points.size();  // bad points of a finished mesh
+  int in_vain = 0;
   for (int round = 0;; ++round) {
     progress.check();
     progress("layers", 0.7 + 0.2 * round / most_rounds);
@@ -399,8 +402,10 @@ LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const La
       report.merged = merge_bad_cells(out);
       report.cells = layered.layer_cells() - report.merged;
       bad = points_of_bad_faces(out, columns, static_cast<int>(m.points.size()), plan);
+      in_vain = bad.size() < fewest ? 0 : in_vain + 1;
+      fewest = std::min(fewest, bad.size());
     }
-    if (bad.empty() || last || !plan.shrink(bad, round < gentle_rounds ? 0.5 : 0)) break;
+    if (bad.empty() || last || in_vain == most_in_vain || !plan.shrink(bad, round < gentle_rounds ? 0.5 : 0)) break;
     plan.smooth();
   }
   VolumeMesh room = m;

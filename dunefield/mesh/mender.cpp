@@ -1,6 +1,7 @@
 #include <dunefield/mesh/mender.hpp>
 
 #include <algorithm>
+#include <array>
 #include <numeric>
 
 #include <dunefield/parallel/parallel_for.hpp>
@@ -9,8 +10,11 @@ namespace dunefield {
 namespace {
 
 // Well inside the limits that a good mesh keeps: wedges where layers end, 80 degrees oblique, made the flow diverge.
-constexpr double least_weight = 0.08, least_ratio = 0.04, least_cosine = 0.3, largest_skewness = 1.5;
+constexpr double least_weight = 0.055, least_ratio = 0.022, least_cosine = 0.28, largest_skewness = 1.5;
+constexpr double least_wall_cosine = 0.12;  // the way to the wall counts along its normal alone
 constexpr int most_rounds = 6;
+constexpr int least_neighbours = 3;
+constexpr double lonely = 1.5;  // how bad fewer are
 constexpr double unsound = 1e6;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -25,7 +29,7 @@ double badness(const Vec3& area, const Vec3& middle, const Body& below, const Bo
   const Vec3 n = unit(area), to = above ? above->centre : middle, d = to - below.centre;
   const double h_below = dot(n, middle - below.centre), length = norm(d), across = dot(n, d);
   if (!(h_below > 0) || !(length > 0)) return unsound;
-  const double angle = across > 0 ? least_cosine * length / across : unsound;
+  const double angle = across > 0 ? (above ? least_cosine : least_wall_cosine) * length / across : unsound;
   if (!above) return angle;
   const double h_above = dot(n, above->centre - middle);
   if (!(h_above > 0)) return unsound;
@@ -45,6 +49,12 @@ class Mender {
   int sweep() {
     std::vector<double> bad(at(m_.faces()));
     parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f)); }, 4096);
+    // A cell with two neighbours has no gradient of its own, whatever its faces are like.
+    parallel_for(at(m_.cells), [&](std::size_t c) {
+      if (has_neighbours(static_cast<int>(c), least_neighbours)) return;
+      double& worst = bad[at(rows_.face[at(rows_.start[c])])];
+      worst = std::max(worst, lonely);
+    }, 4096);
     std::vector<int> faces;
     for (int f = 0; f < m_.faces(); ++f)
       if (bad[at(f)] > 1) faces.push_back(f);
@@ -77,6 +87,13 @@ class Mender {
  private:
   Body body(int c) const { return {m_.cell_centre[at(c)], m_.cell_volume[at(c)]}; }
   int other_side(int f, int c) const { return f >= m_.interior_faces() ? -1 : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)] : m_.cell_below[at(f)]; }
+  bool has_neighbours(int c, int enough) const {
+    std::array<int, least_neighbours> seen{};
+    int count = 0;
+    for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1] && count < enough; ++r)
+      if (const int o = other_side(rows_.face[at(r)], c); o >= 0 && std::find(seen.begin(), seen.begin() + count, o) == seen.begin() + count) seen[at(count++)] = o;
+    return count >= enough;
+  }
   std::vector<int> neighbours(int c) const {
     std::vector<int> out;
     for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1]; ++r)

@@ -16,7 +16,7 @@ namespace dunefield {
 namespace {
 
 constexpr int most_rebuilds = 8;
-constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around  // volume over the cube of the smallest leaf around  // volume over the cube of the smallest leaf around
+constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 
 /// Bytes this machine has.
@@ -251,10 +251,12 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.mesh = std::move(dual.mesh);
   std::vector<double> leaf(result.mesh.points.size());
   for (std::size_t p = 0; p < leaf.size(); ++p) leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);
+  result.mesh.derive();
+  result.merged = merge_bad_cells(result.mesh);
   result.united = unite_wall_faces(result.mesh);
   result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
   result.mesh.derive();
-  result.merged = result.layers.merged + merge_bad_cells(result.mesh);
+  result.merged += result.layers.merged + merge_bad_cells(result.mesh);
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);
   report_quality(result.quality, result.findings);

@@ -96,8 +96,9 @@ Parting taken_together(const Parting& p, const Parting& q) {
   return both;
 }
 
-/// All partings of cells in the range [lo, hi) from cells of the mesh, in the order of their lower cell.
-std::vector<Parting> partings(const VolumeMesh& m, int lo, int hi) {
+/// All partings of cells in the range [lo, hi) from cells of the mesh, in the order of their lower cell. In layers faces stay single: a
+/// middle of several would lie below a curved layer by the sagitta.
+std::vector<Parting> partings(const VolumeMesh& m, const std::vector<Vec3>& thin, int lo, int hi) {
   std::vector<Parting> out;
   std::size_t row = 0;  // the first of this lower cell
   const auto is_own = [&](int c) { return c >= lo && c < hi; };
@@ -107,7 +108,8 @@ std::vector<Parting> partings(const VolumeMesh& m, int lo, int hi) {
     if (out.empty() || out.back().below != a) row = out.size();
     const auto same = std::find_if(out.begin() + static_cast<std::ptrdiff_t>(row), out.end(), [&](const Parting& p) { return p.above == b; });
     const Parting one{a, b, m.face_area[at(f)], m.face_centre[at(f)], m.face_warp(f)};
-    if (same == out.end()) out.push_back(one);
+    const bool in_layer = norm2(thin[at(a)]) > 0 && norm2(thin[at(b)]) > 0;
+    if (same == out.end() || in_layer) out.push_back(one);
     else *same = taken_together(*same, one);
   }
   return out;
@@ -171,7 +173,7 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
   };
   for (int c = lo; c < hi; ++c) add_cell(c);
   for (const int c : mine) add_cell(c);
-  for (const Parting& p : partings(m, lo, hi)) {
+  for (const Parting& p : partings(m, thin, lo, hi)) {
     s.below.push_back(local(p.below)), s.above.push_back(local(p.above));
     s.face.push_back(make_face(m, thin, p));
     constexpr double noticeable = 1e-3;  // second moment over area to the power 3/2

@@ -113,7 +113,7 @@ void FlowSolver::hold_runaways() {
   for (const int c : found)
     if (c < mesh_.own) state_.gradients.hold(c);
   for (std::size_t f = 0; f < mesh_.face.size(); ++f)
-    for (const auto [c, other] : {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
+    for (const auto& [c, other] : {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
       if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
 }
 

@@ -36,6 +36,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   wall_slope.assign(m.boundary.size(), 1.0);
   wall_scale.assign(m.boundary.size(), 0.0);
   set_boundary_velocity();
+  halo.refresh(gradients.reach());
 }
 
 void FlowState::set_boundary_velocity() {

@@ -1,5 +1,7 @@
 #include <dunefield/flow/gradients.hpp>
 
+#include <algorithm>
+
 #include <Eigen/Dense>
 
 #include <dunefield/parallel/parallel_for.hpp>
@@ -33,7 +35,7 @@ Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.heigh
 
 Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
     : mesh_(mesh), conditions_(conditions), at_layer_(cells_at_layers(mesh)), poor_(at(mesh.own), 0), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {
-  limit_amplification();
+  find_reach();
   find_thin();
 }
 
@@ -123,8 +125,8 @@ LeastSquares Gradients::make(Use use) {
 
 /// What a face sees of a neighbour's error: the sum, over all neighbours of a cell, of the share of their differences that its gradient
 /// carries to the face. A half in a cube; with few or lopsided neighbours many times that, and the error grows from cell to cell
-/// (simplices need wider stencils: Haider, Croisille, Courbet 2009). There the gradient is made smaller.
-void Gradients::limit_amplification() {
+/// (simplices need wider stencils: Haider, Croisille, Courbet 2009). There convection takes only a share of it.
+void Gradients::find_reach() {
   constexpr double most = 1.3;
   struct Way {
     Vec3 to_neighbour, to_face;
@@ -142,7 +144,7 @@ void Gradients::limit_amplification() {
       if (conditions_[p].kind == BoundaryKind::slip) ways[at(b.cell)].push_back({to_mirror(b), {}});
       else if (has_value(conditions_[p].kind, velocity)) ways[at(b.cell)].push_back({b.centre - mesh_.centre[at(b.cell)], {}});
     }
-  trust_.assign(at(mesh_.own), 1);
+  reach_.assign(at(mesh_.cells), 1);
   parallel_for(ways.size(), [&](std::size_t c) {
     double worst = 0;
     for (const Way& face : ways[c]) {
@@ -150,7 +152,7 @@ void Gradients::limit_amplification() {
       for (const Way& k : ways[c]) sum += std::abs(dot(face.to_face, velocity_.inverse[c] * k.to_neighbour)) / norm2(k.to_neighbour);
       worst = std::max(worst, sum);
     }
-    if (worst > most && norm2(mesh_.across[c]) == 0) trust_[c] = most / worst;
+    if (worst > most && norm2(mesh_.across[c]) == 0) reach_[c] = most / worst;
   }, 1024);
 }
 
@@ -220,8 +222,7 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
     if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
     return uc + du;
   }, [](const Vec3& d, const Vec3& s) { return Mat3{{s * d.x, s * d.y, s * d.z}}; }, out);
-  for (std::size_t c = 0; c < trust_.size(); ++c)
-    if (trust_[c] < 1) out[c] = out[c] * trust_[c];
+  for (const int c : held_) out[at(c)] = {};
 }
 
 void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const {
@@ -254,10 +255,7 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
 }
 
 void Gradients::hold(int cell) {
-  if (held_flag_.empty()) held_flag_.assign(at(mesh_.own), 0);
-  if (held_flag_[at(cell)]) return;
-  held_flag_[at(cell)] = 1, trust_[at(cell)] = 0;
-  held_.push_back(cell);
+  if (std::find(held_.begin(), held_.end(), cell) == held_.end()) held_.push_back(cell);
 }
 
 void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradient(p, pressure_, true, out); }

@@ -34,6 +34,9 @@ class Gradients {
   /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
 
+  /// Per cell, halo ones to be refreshed: share of the velocity gradient that convection can take to the faces; 1 but in badly shaped cells.
+  std::vector<double>& reach() { return reach_; }
+  const std::vector<double>& reach() const { return reach_; }
   /// From now on this own cell has no gradients: first order.
   void hold(int cell);
   int held() const { return static_cast<int>(held_.size()); }
@@ -45,7 +48,7 @@ class Gradients {
   void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
   static std::vector<char> cells_at_layers(const FlowMesh& mesh);
-  void limit_amplification();
+  void find_reach();
   void find_thin();
   bool by_gauss(std::size_t c) const { return c < poor_.size() && (poor_[c] || norm2(mesh_.across[c]) > 0); }
   /// Green and Gauss in thin and in poor cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
@@ -58,9 +61,8 @@ class Gradients {
   std::vector<PinchedCell> pinched_;
   std::vector<char> at_layer_;                 ///< own cells in or next to thin layers
   std::vector<char> poor_;                     ///< of them those whose neighbours say too little in some direction for least squares
-  std::vector<double> trust_;                  ///< per own cell: share of the velocity gradient that is taken
   std::vector<int> held_;                      ///< own cells without gradients
-  std::vector<char> held_flag_;
+  std::vector<double> reach_;
   LeastSquares velocity_, pressure_, scalar_;
   std::vector<int> thin_cells_, thin_faces_;   ///< own thin cells; interior faces with one
   std::vector<int> thin_boundary_;             ///< boundary faces of them

@@ -42,13 +42,14 @@ void Momentum::solve(double courant) {
 void Momentum::interior() {
   const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;
+  const std::vector<double>& reach = s_.gradients.reach();
   const std::size_t nf = m.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const FlowMesh::Face& face = m.face[f];
     const double phi = s_.flux[f], w = face.weight, v = 1 - w;
     const auto up = phi >= 0 ? a : b;
-    Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]) * static_cast<double>(face.trust);
+    Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]) * (static_cast<double>(face.trust) * reach[up]);
     // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
     rhs_[a] -= (uf - s_.u[a]) * phi;
     rhs_[b] += (uf - s_.u[b]) * phi;

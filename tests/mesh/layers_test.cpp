@@ -63,7 +63,7 @@ TEST(Layers, FlowOverALayeredBallSettles) {
     else if (p.kind == PatchKind::road) c.conditions.push_back(wall({20, 0, 0}));
     else c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
   }
-  const Solution s = solve(m.mesh, c, 150);
+  const Solution s = solve(m.mesh, c, 250);
   const double area = 3.14159 * 0.09, cd = s.cd_history.back() / (0.5 * c.air.density * 400 * area);
   EXPECT_GT(cd, 0.05);
   EXPECT_LT(cd, 0.35);

@@ -29,7 +29,7 @@ void run_flow(CampaignSetup setup, const PlacedVariant& variant, const VolumeMes
   setup.campaign.iterations = iterations, setup.campaign.until_settled = false;
   const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, nullptr, {}, {});
   fmt::print("      flow {} iterations in {:.0f} s, {:.2f} us per cell and iteration and core; CD {:.4f} ({:.4f} to {:.4f}) CL {:.4f}; residual {:.1e}\n", r.history.size(), r.seconds,
-             1e6 * r.seconds * r.ranks / mesh.cells / static_cast<double>(r.history.size()), r.cd.mean, r.cd.least, r.cd.most, r.cl.mean, r.history.back().momentum_residual);
+             1e6 * r.seconds * r.ranks / mesh.cells / static_cast<double>(r.history.size()), r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean, r.history.back().momentum_residual);
   for (const Finding& f : r.findings) fmt::print("      {}\n", f.text);
 }
 

@@ -1,8 +1,10 @@
 #include "commands.hpp"
 
 #include <atomic>
+#include <chrono>
 #include <csignal>
 #include <ctime>
+#include <optional>
 
 #include <demo/garage.hpp>
 #include <dunefield/campaign/json.hpp>
@@ -63,7 +65,7 @@ void show_comparison(const std::vector<RunFigures>& runs, const std::string& rec
   }
   if (!runs.empty() && runs.front().half) console.line("\nForces are those of the whole vehicle, mirrored from one half.");
   for (const RunFigures& r : runs)
-    if (r.status != words(RunStatus::settled)) console.line(fmt::format("warning    {} at {:.4g} km/h: {}", r.variant, 3.6 * r.speed, r.status));
+    if (r.status != words(RunStatus::steady) && r.status != words(RunStatus::fluctuating)) console.line(fmt::format("warning    {} at {:.4g} km/h: {}", r.variant, 3.6 * r.speed, r.status));
 }
 
 Json figures_json(const RunFigures& r) {
@@ -95,7 +97,18 @@ void show_setup(const CampaignSetup& setup, Console& console) {
 
 }  // namespace
 
-bool stop_requested() { return interrupts > 0; }
+namespace {
+std::optional<std::chrono::steady_clock::time_point> deadline;
+}
+
+bool stop_requested() { return interrupts > 0 || (deadline && std::chrono::steady_clock::now() > *deadline); }
+
+void set_time_limit(const std::string& limit) {
+  if (limit.empty()) return;
+  const double seconds = parse_quantity(limit, Dimension::time, "--time-limit");
+  if (!(seconds > 0)) throw InputError("'" + limit + "' is no time to run", "--time-limit", "write a time like \"90 min\"");
+  deadline = std::chrono::steady_clock::now() + std::chrono::duration_cast<std::chrono::steady_clock::duration>(std::chrono::duration<double>(seconds));
+}
 
 void catch_interrupt() {
   const auto handler = [](int signal) {
@@ -160,7 +173,7 @@ int run(const fs::path& file, const fs::path& into, const Ranks& ranks, Console&
   };
   observer.ended = [&](const RunFigures& r, const Findings& findings, const fs::path& where) {
     console.show(findings);
-    console.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {:.1f} N, {:.0f} W", r.status == words(RunStatus::settled) ? "settled" : "ended", r.iterations,
+    console.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {:.1f} N, {:.0f} W", r.status == words(RunStatus::not_converged) ? "ended" : r.status, r.iterations,
                              clock_time(r.seconds), with_interval(r.cd, 4), with_interval(r.cl, 3), r.drag, r.drag * r.speed));
     console.line("written    " + where.string());
   };

@@ -33,7 +33,9 @@ int mesh(const std::filesystem::path& campaign, const std::string& variant, cons
 int run(const std::filesystem::path& campaign, const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files, const Ranks& ranks, Console& console);
 
-/// True once the user has asked to stop (Ctrl-C).
+/// From now on stop_requested() is true when this time ("90 min") is over; empty: never. @throw InputError
+void set_time_limit(const std::string& limit);
+/// True once the user has asked to stop (Ctrl-C), or the time is over.
 bool stop_requested();
 void catch_interrupt();
 

@@ -23,7 +23,7 @@ struct Arguments {
   int ranks = 0;
   tool::InspectOptions inspect;
   tool::MendArguments mend;
-  std::string campaign, variant, into, demo_folder = "dunefield-demo", vehicle = "marram";
+  std::string campaign, variant, into, time_limit, demo_folder = "dunefield-demo", vehicle = "marram";
   bool only_files = false;
 };
 
@@ -65,9 +65,10 @@ void add_commands(CLI::App& app, Arguments& a) {
 
   CLI::App* run = app.add_subcommand("run", "Run all variants at all speeds of a campaign and compare them. What is already done is not run again.");
   run->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  run->add_option("--time-limit", a.time_limit, "stop after that much time, like \"90 min\", with all saved: the same command goes on");
   ranks(run), into(run);
   run->footer("Example: dunefield run marram.toml\n         mpiexec -n 4 dunefield run marram.toml\n"
-              "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C with what there was saved.");
+              "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C or the time limit; all is saved and the same command goes on.");
 
   CLI::App* demo = app.add_subcommand("demo", "Write a demo vehicle and its campaign file into a folder and run it.");
   demo->add_option("folder", a.demo_folder, "folder to write into");
@@ -82,6 +83,7 @@ int dispatch(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ra
   if (app.got_subcommand("inspect")) return tool::inspect(a.inspect, console);
   if (app.got_subcommand("mend")) return tool::mend(a.mend, console);
   if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, console);
+  tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("run")) return tool::run(a.campaign, a.into, ranks, console);
   return tool::demo(a.vehicle, a.demo_folder, a.only_files, ranks, console);
 }

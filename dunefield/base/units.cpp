@@ -40,6 +40,9 @@ const std::vector<Unit>& units() {
       {"degC", Dimension::temperature, 1, 273.15},
       {"m2", Dimension::area, 1},
       {"cm2", Dimension::area, 1e-4},
+      {"s", Dimension::time, 1},
+      {"min", Dimension::time, 60},
+      {"h", Dimension::time, 3600},
   };
   return table;
 }

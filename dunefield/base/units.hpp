@@ -6,7 +6,7 @@
 
 namespace dunefield {
 
-enum class Dimension { number, length, speed, angle, density, kinematic_viscosity, temperature, area };
+enum class Dimension { number, length, speed, angle, density, kinematic_viscosity, temperature, area, time };
 
 /// The value in SI units (angles in radians, temperatures in kelvin).
 /// @param text a number and a unit with or without a space between; a plain number only for Dimension::number

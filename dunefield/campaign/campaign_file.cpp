@@ -22,7 +22,6 @@ void read_vehicle(Table t, Campaign& c) {
   for (std::size_t i = 0; i < c.surfaces.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (c.surfaces[i] == c.surfaces[j]) t.fail("files", "lists '" + c.surfaces[i].filename().string() + "' twice", "list it once");
-  if (c.surfaces.empty()) t.fail("files", "names no surface file", "write files = [\"vehicle.stl\"]");
   c.unit = length_unit(t.text("unit", "m"), t.where("unit"));
   c.nose = t.choice("nose", c.nose, {"-x", "+x", "-y", "+y", "-z", "+z"});
   c.up = t.choice("up", c.up, {"+z", "-z", "+y", "-y", "+x", "-x"});
@@ -30,6 +29,7 @@ void read_vehicle(Table t, Campaign& c) {
   c.scale = t.number("scale", c.scale, 1e-6);
   c.sheets = t.texts("sheets");
   c.shapes_of_vehicle = t.texts("shapes");
+  if (c.surfaces.empty() && c.shapes_of_vehicle.empty()) t.fail("files", "names no surface file", "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
   t.finish();
 }
 
@@ -95,6 +95,9 @@ void read_flow(Table t, Campaign& c) {
   c.flow.turbulence = t.choice("turbulence", "sst", {"sst", "laminar"}) == "sst" ? TurbulenceModel::sst : TurbulenceModel::laminar;
   c.iterations = static_cast<int>(t.number("iterations", c.iterations, 1));
   c.until_settled = t.flag("until_settled", true);
+  c.accuracy.drag = t.number("accuracy", c.accuracy.drag, 1e-6);
+  c.accuracy.lift = t.number("lift_accuracy", c.accuracy.lift, 1e-6);
+  c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
   c.flow.stream_turbulence.intensity = t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
   c.flow.stream_turbulence.viscosity_ratio = t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
   c.flow.courant = t.number("courant", c.flow.courant, 0.01);

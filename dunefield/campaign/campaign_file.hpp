@@ -8,6 +8,7 @@
 #include <vector>
 
 #include <dunefield/flow/conditions.hpp>
+#include <dunefield/campaign/convergence.hpp>
 #include <dunefield/geometry/surface.hpp>
 #include <dunefield/geometry/wheel.hpp>
 #include <dunefield/mesh/mesher.hpp>
@@ -87,7 +88,9 @@ struct Campaign {
   Air air;
   FlowOptions flow;
   int iterations = 400;                         ///< [flow] iterations: at most
-  bool until_settled = true;                    ///< [flow] until_settled: stop earlier when the means stand still
+  bool until_settled = true;                    ///< [flow] until_settled: stop earlier when the means are known
+  AccuracyWanted accuracy;                      ///< [flow] accuracy (of CD), lift_accuracy
+  double save_every = 300;                      ///< [flow] save_every: s between saved states of a run
 
   std::optional<double> frontal_area;           ///< [reference] frontal_area, if not the computed one
   std::optional<double> wheelbase;              ///< [reference] wheelbase, if not the one of the wheels

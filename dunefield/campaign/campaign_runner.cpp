@@ -22,6 +22,9 @@ std::vector<std::string> folder_names(const CampaignSetup& setup, double speed) 
   return names;
 }
 
+/// Where a run saves its state while it goes on; in the end it goes into the run's folder.
+std::filesystem::path state_beside(const std::filesystem::path& folder) { return folder.parent_path() / ("." + folder.filename().string() + ".state"); }
+
 }  // namespace
 
 std::filesystem::path default_folder(const Campaign& c) { return c.file.parent_path() / (c.file.stem().string() + ".runs"); }
@@ -66,7 +69,8 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       if (previous_speed > 0) previous.scale_speed(speed / previous_speed);
       RunResult run;
       try {
-        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks, observer.run);
+        const Saving saving{state_beside(target), target / "state.bin", setup.campaign.save_every, without_limits(text)};
+        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks, observer.run, saving);
       } catch (const FlowError& e) {
         ++result.failures;
         previous_speed = 0;
@@ -76,6 +80,8 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
+        std::error_code gone;
+        if (!stopped) std::filesystem::rename(state_beside(target), target / "state.bin", gone);
         if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
       }
       if (stopped) return result.stopped = true, result;

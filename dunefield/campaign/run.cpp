@@ -2,52 +2,22 @@
 
 #include <algorithm>
 #include <chrono>
+#include <optional>
 #include <thread>
 
 #include <fmt/format.h>
 
+#include <dunefield/campaign/checkpoint.hpp>
+
 namespace dunefield {
 namespace {
 
-// Settled: means over two successive windows agree, and the vehicle's drag is the stream's loss of momentum. Lift takes
-// longer than drag, so both are judged.
-constexpr int window = 50, least_iterations = 150, judge_every = 10;
-constexpr double drag_agreement = 0.003;   // of CD
-constexpr double lift_agreement = 0.004;   // in CLF and CLR
-constexpr double momentum_agreement = 0.001;  // of CD
+constexpr int judge_every = 10, keep_every = 25;
 constexpr double back_off = 0.4;           // of the pseudo-time step, after a divergence
 constexpr int most_back_offs = 2;
-
-using Value = double (*)(const HistoryRow&);
-double cd_of(const HistoryRow& h) { return h.c.cd; }
-double clf_of(const HistoryRow& h) { return h.c.clf(); }
-double clr_of(const HistoryRow& h) { return h.c.clr(); }
+constexpr double most_first_order = 0.001; // of the cells: with more a run does not count as converged
 
 double seconds_since(std::chrono::steady_clock::time_point began) { return std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count(); }
-
-double mean_of(const std::vector<HistoryRow>& h, std::size_t first, std::size_t last, Value value) {
-  double sum = 0;
-  for (std::size_t i = first; i < last; ++i) sum += value(h[i]);
-  return sum / static_cast<double>(last - first);
-}
-
-bool settled(const std::vector<HistoryRow>& h, const ReferenceValues& reference) {
-  if (h.size() < static_cast<std::size_t>(least_iterations) || h.size() % judge_every) return false;
-  const std::size_t n = h.size(), w = window;
-  const auto change = [&](Value value) { return std::abs(mean_of(h, n - w, n, value) - mean_of(h, n - 2 * w, n - w, value)); };
-  const double cd = std::abs(mean_of(h, n - w, n, cd_of));
-  // In a steady state the stream loses the momentum that the vehicle takes.
-  const double momentum_cd = mean_of(h, n - w, n, [](const HistoryRow& r) { return r.momentum_drag; }) / (reference.dynamic_pressure() * reference.frontal_area);
-  if (std::abs(momentum_cd - cd) > momentum_agreement * cd) return false;
-  return change(cd_of) < drag_agreement * cd && change(clf_of) < lift_agreement && change(clr_of) < lift_agreement;
-}
-
-WindowMean last_mean(const std::vector<HistoryRow>& h, Value value) {
-  const std::size_t count = std::min(h.size(), std::max<std::size_t>(window, h.size() / 4));
-  std::vector<double> v;
-  for (std::size_t i = h.size() - count; i < h.size(); ++i) v.push_back(value(h[i]));
-  return window_mean(v);
-}
 
 /// Wall loads of all ranks by boundary face of the whole mesh, on rank 0.
 std::vector<WallLoad> gather_loads(const FlowState& s) {
@@ -86,52 +56,199 @@ std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
   return wall_distances(mesh, wall);
 }
 
-/// What the ranks do together; rank 0 fills `result`.
-void iterate_on(Communicator& comm, const CampaignSetup& setup, FlowCase flow_case, const FlowMesh& share, const FlowFields* start, const RunObserver& observer,
-                RunResult& result) {
-  const bool root = comm.rank() == 0, half = setup.campaign.tunnel.half;
-  const auto began = std::chrono::steady_clock::now();
-  FlowSolver solver(share, flow_case, comm);
-  if (comm.any(root && start)) solver.start_from(root && start ? *start : FlowFields{});
-  else solver.start();
-  for (int i = 0; i < setup.campaign.iterations; ++i) {
-    if (comm.any(observer.progress.stop())) {
-      if (i == 0) throw Cancelled();
-      if (root) result.status = RunStatus::stopped;
-      break;
-    }
-    const IterationReport report = solver.iterate();
-    const Coefficients c = coefficients(measure_balance(solver.state(), half).total(), result.reference);
-    const double momentum = tunnel_momentum_drag(solver.state(), half);
-    bool done = false;
-    if (root) {
-      result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c, momentum});
-      if (observer.row) observer.row(result.history.back(), seconds_since(began) / (i + 1) * (setup.campaign.iterations - i - 1));
-      done = setup.campaign.until_settled && settled(result.history, result.reference);
-      if (done) result.status = RunStatus::settled;
-    }
-    if (comm.any(done)) break;
+/// All ranks' states on the root, for a checkpoint.
+std::vector<SolverState> gather_states(const SolverState& mine, Communicator& comm) {
+  const std::vector<int> iteration{mine.iteration};
+  if (comm.rank() != 0) {
+    comm.send_vector(0, iteration);
+    SolverState::visit(mine, [&](const auto& v) { comm.send_vector(0, v); });
+    return {};
   }
-  solver.close_mass();
-  const Balance balance = measure_balance(solver.state(), half);
-  const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
-  FlowFields fields = solver.gather();
-  std::vector<WallLoad> loads = gather_loads(solver.state());
-  if (!root) return;
-  result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow;
-  result.fields = std::move(fields), result.loads = std::move(loads);
+  std::vector<SolverState> all{mine};
+  for (int r = 1; r < comm.size(); ++r) {
+    SolverState& s = all.emplace_back();
+    s.iteration = comm.receive_vector<int>(r).at(0);
+    SolverState::visit(s, [&](auto& v) { v = comm.receive_vector<typename std::decay_t<decltype(v)>::value_type>(r); });
+  }
+  return all;
+}
+
+/// The reverse: each rank gets its own.
+SolverState scatter_states(const std::vector<SolverState>& all, Communicator& comm) {
+  SolverState mine;
+  if (comm.rank() != 0) {
+    mine.iteration = comm.receive_vector<int>(0).at(0);
+    SolverState::visit(mine, [&](auto& v) { v = comm.receive_vector<typename std::decay_t<decltype(v)>::value_type>(0); });
+    return mine;
+  }
+  for (int r = 1; r < comm.size(); ++r) {
+    const SolverState& s = all[static_cast<std::size_t>(r)];
+    comm.send_vector(r, std::vector<int>{s.iteration});
+    SolverState::visit(s, [&](const auto& v) { comm.send_vector(r, v); });
+  }
+  return all.front();
+}
+
+/// One run on all ranks, over its attempts. Members that only the root has are marked.
+class CaseRun {
+ public:
+  CaseRun(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+          const RunObserver& observer, const Saving& saving)
+      : setup_(setup), variant_(variant), speed_(speed), mesh_(mesh), start_(start), ranks_(ranks), observer_(observer), saving_(saving), good_(static_cast<std::size_t>(ranks.count())) {
+    result.reference = setup.reference(speed);
+    result.ranks = ranks.count();
+    if (!ranks.is_root()) return;
+    distance_ = distances_to_walls(*mesh);
+    key_ = {saving.setup, mesh_fingerprint(*mesh)};
+    find_saved();
+  }
+
+  void attempt(int number) {
+    ranks_.run([&](Communicator& comm) {
+      const bool root = comm.rank() == 0;
+      const FlowMesh share = distribute(root ? mesh_ : nullptr, root ? &distance_ : nullptr, comm);
+      FlowCase flow_case = make_case(setup_, variant_, speed_, share.patches);
+      double courant = flow_case.options.courant * std::pow(back_off, number);
+      if (number == 0 && saved_ && saved_->courant > 0 && goes_on_) courant = saved_->courant;
+      comm.broadcast(std::span(&courant, 1));
+      flow_case.options.courant = courant;
+      if (root) result.courant = courant;
+      iterate(comm, flow_case, share, number);
+    });
+  }
+  /// After a divergence: the history up to where the next attempt begins.
+  void cut_history() {
+    const int kept = good_[0].iteration;
+    while (!result.history.empty() && result.history.back().iteration > kept) result.history.pop_back();
+  }
+  int last_good() const { return good_[0].iteration; }
+  void forget_good() {
+    for (SolverState& s : good_) s = {};
+  }
+
+  RunResult result;  ///< root
+
+ private:
+  /// A saved state of this very run is gone on from; one of the same mesh with other settings gives the start.
+  void find_saved() {
+    for (const auto& file : {saving_.file, saving_.earlier}) {
+      if (file.empty() || saved_) continue;
+      saved_ = read_checkpoint(file);
+      if (saved_ && saved_->key.mesh != key_.mesh) {
+        result.findings.note("the saved state belongs to another mesh: not used");
+        saved_.reset();
+      }
+    }
+    if (!saved_) return;
+    const bool same_ranks = saved_->own.size() == static_cast<std::size_t>(ranks_.count());
+    goes_on_ = saved_->key.setup == key_.setup && same_ranks;
+    const int iteration = saved_->ranks.empty() ? 0 : saved_->ranks[0].iteration;
+    if (goes_on_) {
+      result.history = saved_->history;
+      result.findings.note(fmt::format("goes on from the state saved at iteration {}", iteration));
+    } else {
+      saved_fields_ = saved_->fields();
+      start_ = &saved_fields_;
+      result.findings.note(fmt::format("starts from the field saved at iteration {} {}", iteration, same_ranks ? "with other settings" : "on another number of ranks"));
+    }
+  }
+
+  void begin(Communicator& comm, FlowSolver& solver, int number) {
+    const bool root = comm.rank() == 0;
+    if (number == 0 && comm.any(root && goes_on_)) solver.restore(scatter_states(root ? saved_->ranks : std::vector<SolverState>{}, comm));
+    else if (number > 0 && good(comm).iteration > 0) solver.restore(good(comm));
+    else if (number == 0 && comm.any(root && start_)) solver.start_from(root ? *start_ : FlowFields{});
+    else solver.start();
+  }
+  SolverState& good(Communicator& comm) { return good_[static_cast<std::size_t>(comm.rank())]; }
+
+  void save(Communicator& comm, const FlowSolver& solver, const FlowMesh& share) {
+    if (!comm.any(comm.rank() == 0 && !saving_.file.empty())) return;
+    std::vector<SolverState> states = gather_states(solver.save(), comm);
+    const auto own = comm.all_gather(std::vector<int>{share.own});
+    if (comm.rank() != 0) return;
+    Checkpoint c{key_, result.courant, result.history, std::move(states), {}};
+    for (const auto& o : own) c.own.push_back(o.at(0));
+    write_checkpoint(saving_.file, c);
+  }
+
+  void iterate(Communicator& comm, const FlowCase& flow_case, const FlowMesh& share, int number) {
+    const bool root = comm.rank() == 0, half = setup_.campaign.tunnel.half;
+    const int most = setup_.campaign.iterations;
+    const auto began = std::chrono::steady_clock::now();
+    auto last_save = began;
+    FlowSolver solver(share, flow_case, comm);
+    begin(comm, solver, number);
+    bool stopped = false;
+    const int first = solver.iteration();
+    while (solver.iteration() < most) {
+      if (comm.any(observer_.progress.stop())) {
+        if (solver.iteration() == 0) throw Cancelled();
+        stopped = true;
+        break;
+      }
+      const IterationReport report = solver.iterate();
+      const Coefficients c = coefficients(measure_balance(solver.state(), half).total(), result.reference);
+      const double momentum = tunnel_momentum_drag(solver.state(), half);
+      bool done = false, due = false;
+      if (root) {
+        result.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance, c, momentum});
+        const int gone = report.iteration - first;
+        if (observer_.row) observer_.row(result.history.back(), seconds_since(began) / gone * (most - report.iteration));
+        if (setup_.campaign.until_settled && report.iteration % judge_every == 0)
+          done = judge(result.history, result.reference, setup_.campaign.accuracy).status != RunStatus::not_converged;
+        due = seconds_since(last_save) > saving_.every_seconds;
+      }
+      if (report.iteration % keep_every == 0) good(comm) = solver.save();
+      if (comm.any(due)) save(comm, solver, share), last_save = std::chrono::steady_clock::now();
+      if (comm.any(done)) break;
+    }
+    save(comm, solver, share);
+    const int held = solver.first_order_cells();
+    solver.close_mass();
+    const Balance balance = measure_balance(solver.state(), half);
+    const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
+    FlowFields fields = solver.gather();
+    std::vector<WallLoad> loads = gather_loads(solver.state());
+    if (!root) return;
+    result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow, result.first_order_cells = held;
+    result.fields = std::move(fields), result.loads = std::move(loads);
+    result.convergence = judge(result.history, result.reference, setup_.campaign.accuracy);
+    result.status = stopped ? RunStatus::stopped : result.convergence.status;
+  }
+
+  const CampaignSetup& setup_;
+  const PlacedVariant& variant_;
+  const double speed_;
+  const VolumeMesh* mesh_;
+  const FlowFields* start_;
+  const Ranks& ranks_;
+  const RunObserver& observer_;
+  const Saving& saving_;
+  std::vector<double> distance_;      ///< root
+  CheckpointKey key_;                 ///< root
+  std::optional<Checkpoint> saved_;   ///< root
+  FlowFields saved_fields_;           ///< root
+  bool goes_on_ = false;              ///< root
+  std::vector<SolverState> good_;     ///< per rank, of those in this process: the last state that was well
+};
+
+void add_findings(RunResult& r, int cells) {
+  if (r.backflow_share > 0.01) r.findings.warn(fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help", 100 * r.backflow_share));
+  if (r.first_order_cells > 0) {
+    r.findings.warn(fmt::format("{} of {} cells, beside badly shaped ones, were computed with first order", r.first_order_cells, cells));
+    if (r.first_order_cells > most_first_order * cells && r.status != RunStatus::stopped) {
+      r.status = r.convergence.status = RunStatus::not_converged;
+      r.convergence.why = "too many cells were computed with first order";
+    }
+  }
+  if (!r.convergence.why.empty() && r.status != RunStatus::stopped) {
+    const std::string text = std::string(words(r.status)) + ": " + r.convergence.why;
+    r.status == RunStatus::fluctuating ? r.findings.note(text) : r.findings.warn(text);
+  }
 }
 
 }  // namespace
-
-const char* words(RunStatus status) {
-  switch (status) {
-    case RunStatus::settled: return "settled";
-    case RunStatus::iteration_limit: return "not settled at the iteration limit";
-    case RunStatus::stopped: return "stopped on request";
-  }
-  return "";
-}
 
 int Ranks::count() const {
   if (processes) return processes->size();
@@ -144,41 +261,25 @@ void Ranks::run(const std::function<void(Communicator&)>& work) const {
 }
 
 RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
-                   const RunObserver& observer) {
-  RunResult result;
+                   const RunObserver& observer, const Saving& saving) {
   const auto began = std::chrono::steady_clock::now();
-  result.reference = setup.reference(speed);
-  result.ranks = ranks.count();
-  std::vector<double> distance;
-  if (ranks.is_root()) distance = distances_to_walls(*mesh);
-  for (int attempt = 0;; ++attempt) {
+  CaseRun run(setup, variant, speed, mesh, start, ranks, observer, saving);
+  for (int number = 0;; ++number) {
     try {
-      ranks.run([&](Communicator& comm) {
-        const bool root = comm.rank() == 0;
-        const FlowMesh share = distribute(root ? mesh : nullptr, root ? &distance : nullptr, comm);
-        FlowCase flow_case = make_case(setup, variant, speed, share.patches);
-        flow_case.options.courant *= std::pow(back_off, attempt);
-        if (root) result.courant = flow_case.options.courant;
-        iterate_on(comm, setup, flow_case, share, attempt == 0 ? start : nullptr, observer, result);
-      });
+      run.attempt(number);
       break;
     } catch (const FlowError& e) {
       // Divergence shows in sums over all ranks: they all come here together.
-      if (attempt == most_back_offs) throw;
-      result.findings.warn(fmt::format("{}; started again with a pseudo-time step of {:.2g} of the one before", e.what(), back_off));
-      result.history.clear();
+      if (number == most_back_offs) throw;
+      if (number > 0) run.forget_good();
+      run.result.findings.warn(fmt::format("{}; went on from {} with a pseudo-time step of {:.2g} of the one before", e.what(),
+                                           run.last_good() > 0 ? fmt::format("iteration {}", run.last_good()) : "the start", back_off));
+      run.cut_history();
     }
   }
-  if (result.backflow_share > 0.01) result.findings.warn(fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help", 100 * result.backflow_share));
+  RunResult result = std::move(run.result);
   result.last = coefficients(result.balance.total(), result.reference);
-  if (!result.history.empty()) {
-    result.cd = last_mean(result.history, cd_of);
-    result.cl = last_mean(result.history, [](const HistoryRow& h) { return h.c.cl; });
-    result.clf = last_mean(result.history, clf_of);
-    result.clr = last_mean(result.history, clr_of);
-    result.cy = last_mean(result.history, [](const HistoryRow& h) { return h.c.cy; });
-    result.momentum_drag = last_mean(result.history, [](const HistoryRow& h) { return h.momentum_drag; });
-  }
+  if (ranks.is_root()) add_findings(result, mesh->cells);
   result.seconds = seconds_since(began);
   return result;
 }

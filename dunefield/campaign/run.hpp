@@ -1,12 +1,13 @@
 // One run: a meshed variant at a speed, iterated to a settled mean.
 #pragma once
 
+#include <filesystem>
 #include <functional>
 #include <vector>
 
 #include <dunefield/balance/balance.hpp>
-#include <dunefield/balance/statistics.hpp>
 #include <dunefield/base/progress.hpp>
+#include <dunefield/campaign/convergence.hpp>
 #include <dunefield/campaign/vehicle_setup.hpp>
 
 namespace dunefield {
@@ -21,33 +22,31 @@ struct Ranks {
   void run(const std::function<void(Communicator&)>& work) const;
 };
 
-struct HistoryRow {
-  int iteration = 0;
-  double momentum_residual = 0, mass_imbalance = 0;
-  Coefficients c;
-  double momentum_drag = 0;  ///< N, from the tunnel's faces
-};
-
-enum class RunStatus { settled, iteration_limit, stopped };
-const char* words(RunStatus status);
-
 /// What a run leaves, on the root rank.
 struct RunResult {
-  RunStatus status = RunStatus::iteration_limit;
+  RunStatus status = RunStatus::not_converged;
+  Convergence convergence;         ///< means, and why the status is what it is
   std::vector<HistoryRow> history;
   Balance balance;                 ///< of the last state
   Coefficients last;
-  WindowMean cd, cl, clf, clr, cy; ///< over the last iterations
   ReferenceValues reference;
   double mass_balance = 0;         ///< net flux over inflow
-  WindowMean momentum_drag;        ///< N, from the tunnel's faces, over the same iterations
   double backflow_share = 0;       ///< of the outflow's area
   double seconds = 0;
   int ranks = 1;
   FlowFields fields;
   std::vector<WallLoad> loads;     ///< per boundary face of the mesh
   double courant = 0;              ///< really used: smaller than asked for after a back-off
+  int first_order_cells = 0;       ///< that had to go on with first order
   Findings findings;               ///< back-offs, backflow
+};
+
+/// Where and how often a run's state is saved, and what it may go on from.
+struct Saving {
+  std::filesystem::path file;      ///< empty: not at all
+  std::filesystem::path earlier;   ///< a state to go on from when there is none in `file`
+  double every_seconds = 300;
+  std::string setup;               ///< two runs with the same text differ in their limits at most
 };
 
 struct RunObserver {
@@ -56,9 +55,10 @@ struct RunObserver {
   Progress progress;
 };
 
-/// Collective over the ranks; `mesh` is needed on the root only. A run that diverges is started again with a smaller pseudo-time
-/// step, twice at most. @throw FlowError, Cancelled (before the first iteration)
+/// Collective over the ranks; `mesh` is needed on the root only. A saved state of the same run is gone on from, to the last bit if the
+/// number of ranks is the same, else from its fields. A run that diverges goes on from its last good state, then from the start, with a
+/// smaller pseudo-time step. @throw FlowError, Cancelled (before the first iteration), InputError for a damaged state, OutputError
 RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
-                   const RunObserver& observer);
+                   const RunObserver& observer, const Saving& saving = {});
 
 }  // namespace dunefield

@@ -48,6 +48,7 @@ std::string history_csv(const RunResult& r) {
 }
 
 Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
+  const Convergence& m = r.convergence;
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
   Json parts = Json::array();
   for (const PartLoad& p : r.balance.parts) {
@@ -58,7 +59,11 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
   return {{"variant", variant.name},
           {"speed_m_s", r.reference.speed},
           {"status", words(r.status)},
+          {"why", m.why},
           {"complete", r.status != RunStatus::stopped},
+          {"means_from_iteration", m.window_from},
+          {"fluctuation_period_iterations", m.period},
+          {"first_order_cells", r.first_order_cells},
           {"half_model", setup.campaign.tunnel.half},
           {"scope", setup.campaign.tunnel.half ? "forces of the whole vehicle, mirrored from one half; sideways motions of the wake are suppressed" : "forces of the whole vehicle"},
           {"iterations", r.history.size()},
@@ -68,14 +73,14 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
           {"seconds", r.seconds},
           {"reference", {{"speed_m_s", r.reference.speed}, {"density_kg_m3", r.reference.density}, {"frontal_area_m2", r.reference.frontal_area}, {"length_m", r.reference.length}}},
           {"computed_frontal_area_m2", variant.frontal_area},
-          {"coefficients", {{"CD", mean_json(r.cd)}, {"CL", mean_json(r.cl)}, {"CLF", mean_json(r.clf)}, {"CLR", mean_json(r.clr)}, {"CY", mean_json(r.cy)}}},
-          {"forces_N", {{"drag", r.cd.mean * qa}, {"lift", r.cl.mean * qa}, {"side", r.cy.mean * qa}}},
-          {"drag_area_m2", r.cd.mean * r.reference.frontal_area},
-          {"power_W", r.cd.mean * qa * r.reference.speed},
+          {"coefficients", {{"CD", mean_json(m.cd)}, {"CL", mean_json(m.cl)}, {"CLF", mean_json(m.clf)}, {"CLR", mean_json(m.clr)}, {"CY", mean_json(m.cy)}}},
+          {"forces_N", {{"drag", m.cd.mean * qa}, {"lift", m.cl.mean * qa}, {"side", m.cy.mean * qa}}},
+          {"drag_area_m2", m.cd.mean * r.reference.frontal_area},
+          {"power_W", m.cd.mean * qa * r.reference.speed},
           {"last_state", {{"CD", r.last.cd}, {"CL", r.last.cl}, {"CY", r.last.cy}, {"CRM", r.last.crm}, {"CPM", r.last.cpm}, {"CYM", r.last.cym},
                           {"pressure", load_json(r.balance.pressure())}, {"friction", load_json(r.balance.friction())}, {"parts", parts}}},
           {"undisturbed_pressure_Pa", r.balance.undisturbed_pressure},
-          {"checks", {{"mass_balance", r.mass_balance}, {"mean_drag_from_tunnel_momentum_N", r.momentum_drag.mean}, {"mean_drag_integrated_N", r.cd.mean * qa},
+          {"checks", {{"mass_balance", r.mass_balance}, {"mean_drag_from_tunnel_momentum_N", m.momentum_drag.mean}, {"mean_drag_integrated_N", m.cd.mean * qa},
                       {"outflow_backflow_share", r.backflow_share}}},
           {"mesh", quality_json(mesh.quality)}};
 }
@@ -149,11 +154,17 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
                 {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
                 {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"total_leaves", v.mesh.layers.total_leaves}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
                 {"sheet_parts", v.mesh.sheet_parts}}},
-      {"flow", {{"turbulence", c.flow.turbulence == TurbulenceModel::sst ? "sst" : "laminar"}, {"iterations", c.iterations}, {"until_settled", c.until_settled},
+      {"flow", {{"turbulence", c.flow.turbulence == TurbulenceModel::sst ? "sst" : "laminar"}, {"iterations", c.iterations}, {"until_settled", c.until_settled}, {"accuracy", c.accuracy.drag}, {"lift_accuracy", c.accuracy.lift},
                 {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
                 {"convection", "second-order upwind"}, {"pressure_reduction", c.flow.pressure_reduction}}},
   };
   return dumped(j) + "\n";
+}
+
+std::string without_limits(const std::string& setup_text) {
+  Json j = Json::parse(setup_text);
+  for (const char* limit : {"iterations", "until_settled", "accuracy", "lift_accuracy"}) j.at("flow").erase(limit);
+  return dumped(j);
 }
 
 void check_writable(const fs::path& folder) {

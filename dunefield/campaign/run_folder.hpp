@@ -31,6 +31,9 @@ std::string run_name(const std::string& variant, double speed);
 /// Everything that decides the result, as JSON text: two runs with the same text need not both be done.
 std::string resolved_setup(const CampaignSetup& setup, const PlacedVariant& variant, double speed);
 
+/// The same without what only says how long the run goes on: with other limits a saved state is gone on from.
+std::string without_limits(const std::string& setup_text);
+
 /// The figures of a folder whose set-up is the same and whose run came to its end; none otherwise.
 std::optional<RunFigures> finished_run(const std::filesystem::path& folder, const std::string& setup_text);
 

@@ -64,6 +64,20 @@ void FlowSolver::start_from(const FlowFields& fields) {
   refresh_all();
 }
 
+SolverState FlowSolver::save() const {
+  const FlowState& s = state_;
+  return {iteration_, s.u, s.grad_p, s.gauss_p, s.p, s.k, s.omega, s.flux, s.boundary_flux, s.wall_slope, s.wall_scale, s.gradients.held_cells()};
+}
+
+void FlowSolver::restore(const SolverState& saved) {
+  FlowState& s = state_;
+  continuity_.project_flux();  // for the sake of the multigrid's aggregates, which are those of the geometry
+  iteration_ = saved.iteration;
+  s.u = saved.u, s.grad_p = saved.grad_p, s.gauss_p = saved.gauss_p, s.p = saved.p, s.k = saved.k, s.omega = saved.omega;
+  s.flux = saved.flux, s.boundary_flux = saved.boundary_flux, s.wall_slope = saved.wall_slope, s.wall_scale = saved.wall_scale;
+  for (const int c : saved.held) s.gradients.hold(c);
+}
+
 IterationReport FlowSolver::iterate() {
   const FlowOptions& o = case_.options;
   state_.update_velocity_gradient();
@@ -117,7 +131,7 @@ void FlowSolver::hold_runaways() {
       if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
 }
 
-int FlowSolver::first_order_cells() const { return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held()))); }
+int FlowSolver::first_order_cells() const { return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held_cells().size()))); }
 
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();

@@ -27,6 +27,20 @@ struct FlowFields {
   void scale_speed(double factor);
 };
 
+/// Everything a rank needs to go on as if it had not stopped, to the last bit.
+struct SolverState {
+  int iteration = 0;
+  std::vector<Vec3> u, grad_p, gauss_p;
+  std::vector<double> p, k, omega, flux, boundary_flux, wall_slope, wall_scale;
+  std::vector<int> held;
+
+  /// Calls `visit` with each array, always in the same order.
+  template <class Self, class Visit>
+  static void visit(Self& s, const Visit& visit) {
+    visit(s.u), visit(s.grad_p), visit(s.gauss_p), visit(s.p), visit(s.k), visit(s.omega), visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope), visit(s.wall_scale), visit(s.held);
+  }
+};
+
 /// Segregated solution by a SIMPLEC-type correction (van Doormaal and Raithby 1984) with momentum interpolation
 /// (Rhie and Chow 1983) that does not depend on the relaxation. All calls are collective.
 class FlowSolver {
@@ -38,12 +52,16 @@ class FlowSolver {
   void start();
   /// From fields of the same mesh (rank 0 holds them).
   void start_from(const FlowFields& fields);
+  /// From this rank's state of an earlier solver on the same share of the same mesh.
+  void restore(const SolverState& state);
+  SolverState save() const;
   /// @throw FlowError with the place when a velocity is no longer finite or beyond all reason
   IterationReport iterate();
   /// A last pressure correction to a tight tolerance, so that the stored fluxes conserve mass.
   void close_mass();
 
   const FlowState& state() const { return state_; }
+  int iteration() const { return iteration_; }
   /// Net flux through all boundaries over the inflow: the global mass balance.
   double mass_balance() const;
   FlowFields gather() const;

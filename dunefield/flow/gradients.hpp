@@ -39,7 +39,7 @@ class Gradients {
   const std::vector<double>& reach() const { return reach_; }
   /// From now on this own cell has no gradients: first order.
   void hold(int cell);
-  int held() const { return static_cast<int>(held_.size()); }
+  const std::vector<int>& held_cells() const { return held_; }
 
  private:
   enum Use { velocity, pressure, scalar };

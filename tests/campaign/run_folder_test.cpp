@@ -5,6 +5,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
+#include <dunefield/campaign/checkpoint.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/stl.hpp>
 #include <tests/support/process.hpp>
@@ -39,7 +40,8 @@ TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
   EXPECT_EQ(setup["speed_m_s"], 10);
   EXPECT_EQ(setup["flow"]["convection"], "second-order upwind");
   const auto balance = nlohmann::json::parse(read_text(result("balance.json")));
-  EXPECT_EQ(balance["status"], "not settled at the iteration limit");
+  EXPECT_EQ(balance["status"], "not converged");
+  EXPECT_EQ(balance["why"], "12 iterations are too few to judge");
   EXPECT_GT(balance["coefficients"]["CD"]["mean"], 0.1);
   EXPECT_NEAR(balance["power_W"].get<double>(), balance["forces_N"]["drag"].get<double>() * 10, 1e-9);
 }
@@ -98,6 +100,56 @@ TEST_F(RunFolder, NothingIsLeftHalfWrittenWhereItCannotBeWritten) {
   write_text(folder_ / "runs", "a file where the folder should be");
   EXPECT_THROW(run(), OutputError);
   EXPECT_EQ(read_text(folder_ / "runs"), "a file where the folder should be");
+}
+
+TEST_F(RunFolder, AStoppedRunGoesOnToTheSameBits) {
+  ASSERT_EQ(run().runs.size(), 1u);
+  const std::string history = read_text(result("history.csv")), fields = read_text(result("volume.vtu"));
+  std::filesystem::remove_all(folder_ / "runs");
+  RunObserver stop;
+  int rows = 0;
+  stop.row = [&](const HistoryRow&, double) { ++rows; };
+  stop.progress.cancelled = [&] { return rows >= 5; };
+  EXPECT_TRUE(run(stop).stopped);
+  EXPECT_TRUE(std::filesystem::exists(folder_ / "runs/.as-it-is_36-kmh.state"));
+  rows = 0;
+  RunObserver count;
+  count.row = stop.row;
+  ASSERT_EQ(run(count).runs.size(), 1u);
+  EXPECT_EQ(rows, 7) << "only what was missing";
+  EXPECT_EQ(read_text(result("history.csv")), history);
+  EXPECT_EQ(read_text(result("volume.vtu")), fields);
+}
+
+TEST_F(RunFolder, MoreIterationsGoOnWhereTheEarlierRunEnded) {
+  ASSERT_EQ(run().runs.size(), 1u);
+  std::string text = read_text(folder_ / "c.toml");
+  write_text(folder_ / "c.toml", text.replace(text.find("iterations = 12"), 15, "iterations = 15"));
+  int rows = 0;
+  RunObserver count;
+  count.row = [&](const HistoryRow&, double) { ++rows; };
+  ASSERT_EQ(run(count).runs.size(), 1u);
+  EXPECT_EQ(rows, 3);
+  // Other schemes start from the field, with a history of their own.
+  write_text(folder_ / "c.toml", text.replace(text.find("iterations = 15"), 15, "iterations = 4\ncourant = 5"));
+  rows = 0;
+  EXPECT_EQ(run(count).runs.at(0).iterations, 4);
+  EXPECT_NE(read_text(result("balance.json")).find("starts from the field saved at iteration 15"), std::string::npos);
+}
+
+TEST_F(RunFolder, ADamagedStateIsRefused) {
+  ASSERT_EQ(run().runs.size(), 1u);
+  const auto state = result("state.bin");
+  ASSERT_TRUE(read_checkpoint(state).has_value());
+  EXPECT_FALSE(read_checkpoint(folder_ / "none.bin").has_value());
+  std::string bytes = read_text(state);
+  write_text(folder_ / "short.bin", bytes.substr(0, bytes.size() / 2));
+  EXPECT_THROW(read_checkpoint(folder_ / "short.bin"), InputError);
+  bytes[bytes.size() / 3] = static_cast<char>(bytes[bytes.size() / 3] ^ 1);
+  write_text(folder_ / "altered.bin", bytes);
+  EXPECT_THROW(read_checkpoint(folder_ / "altered.bin"), InputError);
+  write_text(folder_ / "other.bin", "something else altogether");
+  EXPECT_THROW(read_checkpoint(folder_ / "other.bin"), InputError);
 }
 
 }  // namespace

@@ -138,6 +138,21 @@ TEST(Tool, CtrlCSavesWhatThereIs) {
   EXPECT_NE(read_text(folder / "c.runs" / "plain_60-kmh" / "balance.json").find("stopped on request"), std::string::npos);
 }
 
+TEST(Tool, KilledAtAnyMomentARunGoesOnFromWhatWasSaved) {
+  const TemporaryFolder folder;
+  const std::string file = brick_campaign(folder);
+  std::string text = read_text(file);
+  text = text.substr(0, text.find("[runs]")) + "[runs]\nspeeds = [\"90 km/h\"]\n";
+  text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false\nsave_every = \"0.3 s\"");
+  write_text(file, text);
+  EXPECT_EQ(shell("timeout -s KILL 6 " DUNEFIELD_TOOL " run " + file).exit_code, 137);
+  EXPECT_FALSE(std::filesystem::exists(folder / "c.runs" / "as-it-is_90-kmh" / "balance.json"));
+  const ProcessResult r = tool("run " + file + " --time-limit \"2 s\"");
+  EXPECT_EQ(r.exit_code, 3) << r.err;
+  EXPECT_NE(r.out.find("goes on from the state saved at iteration"), std::string::npos) << r.out;
+  EXPECT_EQ(tool("run " + file + " --time-limit soon").exit_code, 1);
+}
+
 TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
   const TemporaryFolder folder;
   const ProcessResult r = tool("mesh " + brick_campaign(folder) + " --json");

@@ -1,0 +1,154 @@
+#include <dunefield/campaign/checkpoint.hpp>
+
+#include <cstring>
+#include <fstream>
+
+#include <unistd.h>
+#include <zlib.h>
+
+#include <fcntl.h>
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+
+namespace dunefield {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr char magic[] = "dunefield state 1\n";
+
+std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
+  std::uint32_t crc = start;
+  const auto* p = static_cast<const unsigned char*>(data);
+  for (; bytes > 0;) {
+    const auto part = static_cast<unsigned>(std::min<std::size_t>(bytes, 1u << 30));
+    crc = static_cast<std::uint32_t>(crc32(crc, p, part));
+    p += part, bytes -= part;
+  }
+  return crc;
+}
+
+/// Arrays with their length before and their checksum behind.
+class Writer {
+ public:
+  explicit Writer(const fs::path& file) : file_(file), out_(file, std::ios::binary) { out_.write(magic, sizeof magic - 1); }
+  template <class T>
+  void put(const T* data, std::size_t count) {
+    const std::uint64_t n = count;
+    const std::uint32_t crc = checksum(data, count * sizeof(T), checksum(&n, sizeof n));
+    out_.write(reinterpret_cast<const char*>(&n), sizeof n);
+    out_.write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(count * sizeof(T)));
+    out_.write(reinterpret_cast<const char*>(&crc), sizeof crc);
+  }
+  template <class Range>
+  void put(const Range& v) {
+    put(v.data(), v.size());
+  }
+  void finish() {
+    out_.close();
+    if (!out_) throw OutputError("the state of the run cannot be saved", file_.string(), "check the folder and the free space");
+    // Only what has reached the disk may take the earlier file's place.
+    if (const int handle = open(file_.c_str(), O_RDONLY); handle >= 0) fsync(handle), close(handle);
+  }
+
+ private:
+  fs::path file_;
+  std::ofstream out_;
+};
+
+class Reader {
+ public:
+  explicit Reader(const fs::path& file) : file_(file), in_(file, std::ios::binary) {
+    std::error_code status;
+    left_ = static_cast<std::uint64_t>(fs::file_size(file, status));
+    std::string head(sizeof magic - 1, ' ');
+    take(head.data(), head.size());
+    if (head != magic) fail("is no saved state");
+  }
+  template <class Range>
+  void get(Range& v) {
+    std::uint64_t n = 0;
+    take(&n, sizeof n);
+    using T = typename Range::value_type;
+    if (n > left_ / sizeof(T)) fail("is cut short");
+    v.resize(n);
+    take(v.data(), n * sizeof(T));
+    std::uint32_t crc = 0;
+    take(&crc, sizeof crc);
+    if (crc != checksum(v.data(), n * sizeof(T), checksum(&n, sizeof n))) fail("was altered");
+  }
+
+ private:
+  void take(void* data, std::size_t bytes) {
+    if (bytes > left_ || !in_.read(static_cast<char*>(data), static_cast<std::streamsize>(bytes))) fail("is cut short");
+    left_ -= bytes;
+  }
+  [[noreturn]] void fail(const char* how) const { throw InputError(std::string("the saved state ") + how, file_.string(), "delete it; the run then starts anew"); }
+
+  fs::path file_;
+  std::ifstream in_;
+  std::uint64_t left_ = 0;
+};
+
+template <class T>
+void append_own(std::vector<T>& all, const std::vector<T>& of_rank, int own) {
+  all.insert(all.end(), of_rank.begin(), of_rank.begin() + own);
+}
+
+}  // namespace
+
+FlowFields Checkpoint::fields() const {
+  FlowFields f;
+  for (std::size_t r = 0; r < ranks.size(); ++r) {
+    append_own(f.velocity, ranks[r].u, own[r]);
+    append_own(f.pressure, ranks[r].p, own[r]);
+    append_own(f.k, ranks[r].k, own[r]);
+    append_own(f.omega, ranks[r].omega, own[r]);
+  }
+  return f;
+}
+
+std::string mesh_fingerprint(const VolumeMesh& m) {
+  std::uint32_t crc = checksum(m.points.data(), m.points.size() * sizeof(Vec3));
+  for (const auto* v : {&m.face_start, &m.face_points, &m.cell_below, &m.cell_above}) crc = checksum(v->data(), v->size() * sizeof(int), crc);
+  return fmt::format("{} cells {:08x}", m.cells, crc);
+}
+
+void write_checkpoint(const fs::path& file, const Checkpoint& c) {
+  const fs::path fresh = file.string() + ".being-written";
+  Writer out(fresh);
+  out.put(c.key.setup), out.put(c.key.mesh);
+  out.put(&c.courant, 1);
+  out.put(c.history), out.put(c.own);
+  for (const SolverState& s : c.ranks) {
+    out.put(&s.iteration, 1);
+    SolverState::visit(s, [&](const auto& v) { out.put(v); });
+  }
+  out.finish();
+  std::error_code status;
+  fs::rename(fresh, file, status);
+  if (status) throw OutputError("the state of the run cannot be put in place", file.string(), "check the folder");
+}
+
+std::optional<Checkpoint> read_checkpoint(const fs::path& file) {
+  std::error_code status;
+  if (!fs::is_regular_file(file, status)) return std::nullopt;
+  Reader in(file);
+  Checkpoint c;
+  in.get(c.key.setup), in.get(c.key.mesh);
+  std::vector<double> courant;
+  in.get(courant);
+  c.courant = courant.empty() ? 0 : courant[0];
+  in.get(c.history), in.get(c.own);
+  c.ranks.resize(c.own.size());
+  for (SolverState& s : c.ranks) {
+    std::vector<int> iteration;
+    in.get(iteration);
+    s.iteration = iteration.empty() ? 0 : iteration[0];
+    SolverState::visit(s, [&](auto& v) { in.get(v); });
+  }
+  return c;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,124 @@
+#include <dunefield/campaign/convergence.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+namespace dunefield {
+namespace {
+
+constexpr std::size_t least_iterations = 150, least_window = 100;
+constexpr double momentum_agreement = 0.001;  // of CD: in a steady state the stream loses the momentum that the vehicle takes
+constexpr double residual_drop = 0.2;         // of the largest of the first iterations
+constexpr double steady_drag = 0.01, steady_lift = 0.01;  // swings up to these still count as steady; of CD, and in CLF and CLR
+
+using Series = std::vector<double>;
+
+Series series(const std::vector<HistoryRow>& h, double (*value)(const HistoryRow&)) {
+  Series s;
+  for (const HistoryRow& row : h) s.push_back(value(row));
+  return s;
+}
+
+/// Values to cut off the front so that the standard error of the mean of the rest is least, as batches of five; at most half.
+std::size_t start_up(const Series& s) {
+  constexpr std::size_t batch = 5;
+  const std::size_t n = s.size() / batch;
+  Series means(n);
+  for (std::size_t b = 0; b < n; ++b)
+    for (std::size_t i = 0; i < batch; ++i) means[b] += s[s.size() - (n - b) * batch + i] / batch;
+  double sum = 0, squares = 0, least = 1e300;
+  std::size_t best = 0;
+  for (std::size_t b = n; b-- > 0;) {
+    sum += means[b], squares += means[b] * means[b];
+    const double count = static_cast<double>(n - b), variance = std::max(0.0, squares / count - sum * sum / (count * count));
+    if (2 * b <= n && count > 1 && variance / count < least) least = variance / count, best = b;
+  }
+  return best * batch;
+}
+
+struct Quantity {
+  const char* name;
+  WindowMean mean;
+  double drift = 0;   ///< between the means of the window's halves
+  double wanted = 0;  ///< for interval and drift
+  double swing() const { return 0.5 * (mean.most - mean.least); }
+};
+
+Quantity measured(const char* name, const Series& s, std::size_t from, double wanted) {
+  const std::span<const double> window(s.begin() + static_cast<std::ptrdiff_t>(from), s.end());
+  const std::size_t half = window.size() / 2;
+  return {name, window_mean(window), window_mean(window.last(half)).mean - window_mean(window.first(half)).mean, wanted};
+}
+
+/// Iterations from one peak to the next: the first peak of the autocorrelation behind its first zero.
+double period_of(std::span<const double> v) {
+  const double mean = window_mean(v).mean;
+  const auto correlation = [&](std::size_t lag) {
+    double sum = 0;
+    for (std::size_t i = 0; i + lag < v.size(); ++i) sum += (v[i] - mean) * (v[i + lag] - mean);
+    return sum / static_cast<double>(v.size() - lag);
+  };
+  std::size_t lag = 1;
+  while (lag < v.size() / 2 && correlation(lag) > 0) ++lag;
+  const std::size_t zero = lag;
+  double best = 0;
+  for (std::size_t i = zero; i < v.size() / 2; ++i)
+    if (const double c = correlation(i); c > best) best = c, lag = i;
+  constexpr double clear = 0.3;
+  return best > clear * correlation(0) ? static_cast<double>(lag) : 0;
+}
+
+/// What keeps the means from being trusted, or nothing.
+std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>& quantities, double momentum_cd) {
+  if (h.size() < least_iterations) return fmt::format("{} iterations are too few to judge", h.size());
+  for (const Quantity& q : quantities) {
+    if (std::abs(q.drift) > q.wanted) return fmt::format("{} still drifts: by {:+.4f} over the last {} iterations", q.name, q.drift, q.mean.count);
+    if (q.mean.half_interval > q.wanted) return fmt::format("the mean of {} is known to {:.4f} only, {:.4f} is asked for", q.name, q.mean.half_interval, q.wanted);
+  }
+  const double cd = quantities[0].mean.mean;
+  if (std::abs(momentum_cd - cd) > momentum_agreement * std::abs(cd))
+    return fmt::format("drag and the stream's loss of momentum still differ by {:.2f} %", 100 * std::abs(momentum_cd / cd - 1));
+  double first = 0, last = 0;
+  for (std::size_t i = 0; i < 20; ++i) first = std::max(first, h[i].momentum_residual), last += h[h.size() - 20 + i].momentum_residual / 20;
+  if (last > residual_drop * first) return fmt::format("the residual has fallen to {:.2f} of its start only", last / first);
+  return {};
+}
+
+}  // namespace
+
+const char* words(RunStatus status) {
+  switch (status) {
+    case RunStatus::steady: return "steady";
+    case RunStatus::fluctuating: return "fluctuating";
+    case RunStatus::not_converged: return "not converged";
+    case RunStatus::stopped: return "stopped on request";
+  }
+  return "";
+}
+
+Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& reference, const AccuracyWanted& accuracy) {
+  Convergence out;
+  if (h.empty()) return out;
+  const Series cd = series(h, [](const HistoryRow& r) { return r.c.cd; }), cl = series(h, [](const HistoryRow& r) { return r.c.cl; }),
+               clf = series(h, [](const HistoryRow& r) { return r.c.clf(); }), clr = series(h, [](const HistoryRow& r) { return r.c.clr(); }),
+               cy = series(h, [](const HistoryRow& r) { return r.c.cy; }), momentum = series(h, [](const HistoryRow& r) { return r.momentum_drag; });
+  const std::size_t latest = h.size() > least_window ? h.size() - least_window : 0;
+  const std::size_t from = std::min(latest, std::max({start_up(cd), start_up(clf), start_up(clr)}));
+  out.window_from = h[from].iteration;
+  std::vector<Quantity> q = {measured("CD", cd, from, 0), measured("CLF", clf, from, accuracy.lift), measured("CLR", clr, from, accuracy.lift)};
+  q[0].wanted = accuracy.drag * std::abs(q[0].mean.mean);
+  out.cd = q[0].mean, out.clf = q[1].mean, out.clr = q[2].mean;
+  out.cl = measured("CL", cl, from, 0).mean, out.cy = measured("CY", cy, from, 0).mean, out.momentum_drag = measured("drag", momentum, from, 0).mean;
+  out.why = doubt(h, q, out.momentum_drag.mean / (reference.dynamic_pressure() * reference.frontal_area));
+  if (!out.why.empty()) return out;
+  if (q[0].swing() <= steady_drag * std::abs(out.cd.mean) && q[1].swing() <= steady_lift && q[2].swing() <= steady_lift) return out.status = RunStatus::steady, out;
+  out.status = RunStatus::fluctuating;
+  out.period = period_of(std::span(cd).subspan(from));
+  out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);
+  if (out.period > 0) out.why += fmt::format(", every {:.0f} iterations or so", out.period);
+  return out;
+}
+
+}  // namespace dunefield

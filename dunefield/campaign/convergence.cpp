@@ -70,6 +70,15 @@ double period_of(std::span<const double> v) {
   return best > clear * correlation(0) ? static_cast<double>(lag) : 0;
 }
 
+/// The window cut to whole periods, five or a multiple if there are that many: parts of one would pass for a drift.
+std::size_t whole_periods(std::size_t window, double period) {
+  if (!(period > 0)) return window;
+  constexpr double batches = 5;  // of window_mean
+  const double unit = static_cast<double>(window) >= batches * period ? batches * period : period;
+  const auto cut = static_cast<std::size_t>(std::floor(static_cast<double>(window) / unit) * unit);
+  return cut >= least_window ? cut : window;
+}
+
 /// What keeps the means from being trusted, or nothing.
 std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>& quantities, double momentum_cd) {
   if (h.size() < least_iterations) return fmt::format("{} iterations are too few to judge", h.size());
@@ -105,7 +114,9 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
                clf = series(h, [](const HistoryRow& r) { return r.c.clf(); }), clr = series(h, [](const HistoryRow& r) { return r.c.clr(); }),
                cy = series(h, [](const HistoryRow& r) { return r.c.cy; }), momentum = series(h, [](const HistoryRow& r) { return r.momentum_drag; });
   const std::size_t latest = h.size() > least_window ? h.size() - least_window : 0;
-  const std::size_t from = std::min(latest, std::max({start_up(cd), start_up(clf), start_up(clr)}));
+  std::size_t from = std::min(latest, std::max({start_up(cd), start_up(clf), start_up(clr)}));
+  out.period = period_of(std::span(cd).subspan(from));
+  from = h.size() - whole_periods(h.size() - from, out.period);
   out.window_from = h[from].iteration;
   std::vector<Quantity> q = {measured("CD", cd, from, 0), measured("CLF", clf, from, accuracy.lift), measured("CLR", clr, from, accuracy.lift)};
   q[0].wanted = accuracy.drag * std::abs(q[0].mean.mean);
@@ -115,7 +126,6 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
   if (!out.why.empty()) return out;
   if (q[0].swing() <= steady_drag * std::abs(out.cd.mean) && q[1].swing() <= steady_lift && q[2].swing() <= steady_lift) return out.status = RunStatus::steady, out;
   out.status = RunStatus::fluctuating;
-  out.period = period_of(std::span(cd).subspan(from));
   out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);
   if (out.period > 0) out.why += fmt::format(", every {:.0f} iterations or so", out.period);
   return out;

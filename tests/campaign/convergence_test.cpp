@@ -72,7 +72,7 @@ TEST(Convergence, NeedsIterationsResidualAndMomentum) {
 }
 
 TEST(Convergence, TheAccuracyAskedForDecides) {
-  const auto h = history(400, [](int i) { return 0.3 + 0.01 * std::sin(i / 12.0); });
+  const auto h = history(400, [](int i) { return 0.3 + 0.01 * std::sin(i / 4.0); });
   EXPECT_EQ(judge(h, reference, {0.02, 0.005}).status, RunStatus::fluctuating);
   EXPECT_EQ(judge(h, reference, {1e-5, 0.005}).status, RunStatus::not_converged);
 }

@@ -6,7 +6,9 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/balance/build_up.hpp>
 #include <dunefield/campaign/json.hpp>
+#include <dunefield/look/chart.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vtk.hpp>
 
@@ -47,6 +49,8 @@ std::string history_csv(const RunResult& r) {
   return out;
 }
 
+constexpr double gravity = 9.80665;  // m/s2: lift as the weight that it takes off an axle
+
 Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
   const Convergence& m = r.convergence;
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
@@ -76,6 +80,7 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
           {"coefficients", {{"CD", mean_json(m.cd)}, {"CL", mean_json(m.cl)}, {"CLF", mean_json(m.clf)}, {"CLR", mean_json(m.clr)}, {"CY", mean_json(m.cy)}}},
           {"forces_N", {{"drag", m.cd.mean * qa}, {"lift", m.cl.mean * qa}, {"side", m.cy.mean * qa}}},
           {"drag_area_m2", m.cd.mean * r.reference.frontal_area},
+          {"lift_kg", {{"front", m.clf.mean * qa / gravity}, {"rear", m.clr.mean * qa / gravity}}},
           {"power_W", m.cd.mean * qa * r.reference.speed},
           {"last_state", {{"CD", r.last.cd}, {"CL", r.last.cl}, {"CY", r.last.cy}, {"CRM", r.last.crm}, {"CPM", r.last.cpm}, {"CYM", r.last.cym},
                           {"pressure", load_json(r.balance.pressure())}, {"friction", load_json(r.balance.friction())}, {"parts", parts}}},
@@ -107,6 +112,38 @@ void write_fields(const fs::path& folder, const MeshResult& mesh, const RunResul
   write_vtp(folder / "surface.vtp", mesh.mesh, {cp, friction, y_plus});
 }
 
+void draw_history(const fs::path& file, const RunResult& r, const std::string& what) {
+  Chart chart{what + ": history", "iteration", "", {}, {}, static_cast<double>(r.convergence.window_from)};
+  ChartLine cd{"", {}}, clf{"CL front", {}}, clr{"CL rear", {}}, residual{"", {}};
+  for (const HistoryRow& h : r.history) {
+    chart.x.push_back(h.iteration);
+    cd.y.push_back(h.c.cd), clf.y.push_back(h.c.clf()), clr.y.push_back(h.c.clr()), residual.y.push_back(h.momentum_residual);
+  }
+  constexpr double start_up = 0.1;  // share of the history that does not set the range
+  chart.panels = {{"drag coefficient CD", {cd}, false, start_up, r.convergence.cd.mean, r.convergence.cd.half_interval}, {"lift coefficients", {clf, clr}, false, start_up}, {"residual of momentum", {residual}, true}};
+  chart.footer = fmt::format("{}: CD {:.4f} ± {:.4f}, CL {:+.4f} ± {:.4f} over the shaded iterations{}", words(r.status), r.convergence.cd.mean, r.convergence.cd.half_interval, r.convergence.cl.mean,
+                             r.convergence.cl.half_interval, r.convergence.why.empty() ? "" : "; " + r.convergence.why);
+  draw_chart(file, chart);
+}
+
+/// Forces from the nose on, as a table and drawn.
+void write_build_up(const fs::path& folder, const CampaignSetup& setup, const MeshResult& mesh, const RunResult& r, const std::string& what) {
+  const BuildUp b = build_up(mesh.mesh, r.loads, r.balance.undisturbed_pressure, setup.campaign.tunnel.half);
+  if (b.station.empty()) return;
+  const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
+  Chart chart{what + ": build-up of drag and lift", "x, m (0: middle of the wheelbase)", "Each value is that of everything ahead of the place; state of the last iteration.", b.station, {}, 1e300};
+  ChartLine all{"all", {}}, pressure{"pressure", {}}, friction{"friction", {}}, lift{"", {}};
+  std::string text = "x_m,CD,CD_pressure,CD_friction,CL\n";
+  for (std::size_t i = 0; i < b.station.size(); ++i) {
+    pressure.y.push_back(b.pressure[i].x / qa), friction.y.push_back(b.friction[i].x / qa), all.y.push_back(pressure.y[i] + friction.y[i]);
+    lift.y.push_back((b.pressure[i].z + b.friction[i].z) / qa);
+    text += fmt::format("{:.6f},{:.6f},{:.6f},{:.6f},{:.6f}\n", b.station[i], all.y[i], pressure.y[i], friction.y[i], lift.y[i]);
+  }
+  chart.panels = {{"drag coefficient CD from the nose on", {all, pressure, friction}}, {"lift coefficient CL from the nose on", {lift}}};
+  write_text(folder / "build-up.csv", text);
+  draw_chart(folder / "build-up.png", chart);
+}
+
 void draw(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
   const std::string what = fmt::format("{}, {}, {:.0f} km/h", setup.campaign.name, variant.name, 3.6 * r.reference.speed);
   std::vector<double> cp, speed;
@@ -117,6 +154,8 @@ void draw(const fs::path& folder, const CampaignSetup& setup, const PlacedVarian
   const double length = v.size().x;
   const Box frame{{v.lo.x - 0.5 * length, 0, 0}, {v.hi.x + 1.0 * length, 0, v.hi.z + 0.35 * length}};
   const double y = setup.campaign.tunnel.half ? 1e-3 * mesh.tunnel.size().y / 64 : 1e-4 * length;
+  draw_history(folder / "history.png", r, what);
+  write_build_up(folder, setup, mesh, r, what);
   draw_slice_y(folder / "speed.png", mesh.mesh, speed, y, frame, {Palette::dune, 0, 1.3, "speed over road speed"}, what + ": centre plane");
 }
 

@@ -144,7 +144,7 @@ MeshOptions mesh_options(const CampaignSetup& s, const PlacedVariant& p, double 
   MeshOptions o = mesh_recipe(c.recipe, s.vehicle_bounds, c.file.string());
   if (surface_size > 0) {
     const double ratio = surface_size / o.surface_size;
-    for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size}) *size *= ratio;
+    for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size}) *size *= ratio;
     for (auto& b : o.boxes) b.size *= ratio;
   }
   if (c.smallest_size) o.smallest_size = *c.smallest_size;

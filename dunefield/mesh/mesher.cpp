@@ -168,9 +168,9 @@ void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool h
 }  // namespace
 
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
-  double per_length;
+  double per_length, finer = 4;  // the smallest leaves are that much finer than the surface's
   MeshOptions o;
-  if (name == "scout") per_length = 130, o.cells_per_turn = 20;
+  if (name == "scout") per_length = 130, o.cells_per_turn = 20, finer = 2;
   else if (name == "standard") per_length = 220, o.cells_per_turn = 24;
   else if (name == "fine") per_length = 400, o.cells_per_turn = 32;
   else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
@@ -179,8 +179,9 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   const double length = std::max(size.x, 1.5 * size.z);
   o.surface_size = length / per_length;
   o.edge_size = o.surface_size / 2;
+  o.smallest_size = o.surface_size / finer;
   o.gap_cells = 3, o.thin_cells = 1.5;
-  o.layers.growth = 1.4, o.layers.total_leaves = 0.6;
+  o.layers.count = 3, o.layers.growth = 1.4, o.layers.total_leaves = 0.6;
   o.largest_size = o.surface_size * 32;
   const double h = o.surface_size;
   const auto box = [&](double x0, double x1, double wide, double z1) {

@@ -21,7 +21,7 @@ std::string brick_campaign(const TemporaryFolder& folder, const std::string& mor
   write_stl_binary(folder / "brick.stl", rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
   write_stl_binary(folder / "fin.stl", rounded_box("fin", Box{{300, -20, 300}, {480, 20, 500}}, 0));
   write_text(folder / "c.toml",
-             "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\n"
+             "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\nsmallest_size = \"35 mm\"\n[mesh.layers]\ncount = 0\n"
              "[flow]\niterations = 30\n[runs]\nspeeds = [\"60 km/h\", \"90 km/h\"]\n[[variant]]\nname = \"plain\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n" + more);
   return (folder / "c.toml").string();
 }
@@ -165,6 +165,15 @@ TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
   EXPECT_EQ(q.at("regions"), 1);
   EXPECT_TRUE(q.at("good"));
   EXPECT_EQ(j.at("layers").at("cells"), 0);
+
+  // Without those lines the recipe's layers and refinement stand.
+  std::string text = read_text(folder / "c.toml");
+  text.erase(text.find("smallest_size"), text.find("[flow]") - text.find("smallest_size"));
+  write_text(folder / "c.toml", text);
+  const Json layered = Json::parse(tool("mesh " + (folder / "c.toml").string() + " --json").out);
+  EXPECT_GT(layered.at("layers").at("cells"), 2000);
+  EXPECT_GT(layered.at("layers").at("share_with_all"), 0.8);
+  EXPECT_GT(layered.at("cells"), j.at("cells"));
   EXPECT_TRUE(std::filesystem::exists(j.at("file").get<std::string>()));
 }
 

@@ -31,6 +31,7 @@ struct MendArguments {
 int mend(const MendArguments& arguments, Console& console);
 int mesh(const std::filesystem::path& campaign, const std::string& variant, const std::filesystem::path& into, Console& console);
 int run(const std::filesystem::path& campaign, const std::filesystem::path& into, const Ranks& ranks, Console& console);
+int look(const std::filesystem::path& campaign, const std::filesystem::path& into, Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files, const Ranks& ranks, Console& console);
 
 /// From now on stop_requested() is true when this time ("90 min") is over; empty: never. @throw InputError

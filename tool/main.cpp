@@ -70,6 +70,11 @@ void add_commands(CLI::App& app, Arguments& a) {
   run->footer("Example: dunefield run marram.toml\n         mpiexec -n 4 dunefield run marram.toml\n"
               "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C or the time limit; all is saved and the same command goes on.");
 
+  CLI::App* look = app.add_subcommand("look", "Look at a campaign that another terminal is running: its present coefficients, history and pictures.");
+  look->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  into(look);
+  look->footer("Example: dunefield look marram.toml");
+
   CLI::App* demo = app.add_subcommand("demo", "Write a demo vehicle and its campaign file into a folder and run it.");
   demo->add_option("folder", a.demo_folder, "folder to write into");
   demo->add_option("--vehicle", a.vehicle, "marram (van), barchan (single-seater), seif (truck), rill (cyclist), dirty (the van as a bad scan)")
@@ -85,6 +90,7 @@ int dispatch(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ra
   if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, console);
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("run")) return tool::run(a.campaign, a.into, ranks, console);
+  if (app.got_subcommand("look")) return tool::look(a.campaign, a.into, console);
   return tool::demo(a.vehicle, a.demo_folder, a.only_files, ranks, console);
 }
 

@@ -1,8 +1,14 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 
+#include <algorithm>
+#include <chrono>
+#include <fstream>
 #include <set>
+#include <thread>
 
 #include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
 
 namespace dunefield {
 namespace {
@@ -22,10 +28,69 @@ std::vector<std::string> folder_names(const CampaignSetup& setup, double speed) 
   return names;
 }
 
-/// Where a run saves its state while it goes on; in the end it goes into the run's folder.
-std::filesystem::path state_beside(const std::filesystem::path& folder) { return folder.parent_path() / ("." + folder.filename().string() + ".state"); }
+constexpr char running_ending[] = ".running", wanted_ending[] = ".look-wanted", state_ending[] = ".state";
+
+/// While it lives, others can see that the run goes on, and ask for a look at it.
+class Running {
+ public:
+  explicit Running(const std::filesystem::path& target, bool root) : target_(target), root_(root) {
+    if (!root) return;
+    std::filesystem::remove(beside(target, wanted_ending), ignored_);
+    std::ofstream(beside(target, running_ending)) << target.filename().string() << "\n";
+  }
+  ~Running() {
+    if (root_) std::filesystem::remove(beside(target_, running_ending), ignored_);
+  }
+  Running(const Running&) = delete;
+  Running& operator=(const Running&) = delete;
+
+  RunObserver observer(const RunObserver& from, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult* mesh) const {
+    RunObserver o = from;
+    if (!root_) return o;
+    o.look_wanted = [this] { return std::filesystem::exists(beside(target_, wanted_ending)); };
+    o.look = [this, &setup, &variant, mesh](const RunResult& r) {
+      write_look(look_folder(target_), setup, variant, *mesh, r);
+      std::error_code gone;
+      std::filesystem::remove(beside(target_, wanted_ending), gone);
+    };
+    return o;
+  }
+
+ private:
+  std::filesystem::path target_;
+  bool root_;
+  std::error_code ignored_;
+};
 
 }  // namespace
+
+std::filesystem::path look_folder(const std::filesystem::path& run_folder) { return run_folder.string() + ".look"; }
+
+std::vector<std::filesystem::path> running_below(const std::filesystem::path& folder) {
+  std::vector<std::filesystem::path> runs;
+  std::error_code status;
+  const std::string ending = running_ending;
+  for (const auto& entry : std::filesystem::directory_iterator(folder, status))
+    if (const std::string name = entry.path().filename().string(); name.size() > ending.size() + 1 && name.ends_with(ending)) runs.push_back(folder / name.substr(1, name.size() - 1 - ending.size()));
+  std::sort(runs.begin(), runs.end());
+  return runs;
+}
+
+void ask_for_look(const std::filesystem::path& run_folder, double patience, const Progress& progress) {
+  const std::filesystem::path wanted = beside(run_folder, wanted_ending);
+  std::ofstream(wanted) << "\n";
+  if (!std::filesystem::exists(wanted)) throw OutputError("nothing can be written here", run_folder.parent_path().string(), "check the folder's rights");
+  const auto until = std::chrono::steady_clock::now() + std::chrono::duration<double>(patience);
+  while (std::filesystem::exists(wanted)) {
+    std::error_code ignored;
+    if (std::chrono::steady_clock::now() > until || progress.stop()) {
+      std::filesystem::remove(wanted, ignored);
+      progress.check();
+      throw InputError("the run does not answer", run_folder.string(), "it may be meshing, or was killed; the same run command goes on from what was saved");
+    }
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+  }
+}
 
 std::filesystem::path default_folder(const Campaign& c) { return c.file.parent_path() / (c.file.stem().string() + ".runs"); }
 
@@ -68,9 +133,11 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       }
       if (previous_speed > 0) previous.scale_speed(speed / previous_speed);
       RunResult run;
+      const Running running(target, root);
       try {
-        const Saving saving{state_beside(target), target / "state.bin", setup.campaign.save_every, without_limits(text)};
-        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks, observer.run, saving);
+        const Saving saving{beside(target, state_ending), target / "state.bin", setup.campaign.save_every, without_limits(text)};
+        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks,
+                       running.observer(observer.run, setup, variant, root ? &*mesh : nullptr), saving);
       } catch (const FlowError& e) {
         ++result.failures;
         previous_speed = 0;
@@ -81,7 +148,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
         std::error_code gone;
-        if (!stopped) std::filesystem::rename(state_beside(target), target / "state.bin", gone);
+        if (!stopped) std::filesystem::rename(beside(target, state_ending), target / "state.bin", gone);
         if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
       }
       if (stopped) return result.stopped = true, result;

@@ -28,6 +28,13 @@ struct CampaignResult {
 /// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder, const Ranks& ranks, const CampaignObserver& observer);
 
+/// Folders of the runs that go on below `folder` at present, in whatever process.
+std::vector<std::filesystem::path> running_below(const std::filesystem::path& folder);
+/// Asks a run that goes on to write its present state, with pictures, into its look folder, and waits for it.
+/// @throw InputError when there is no answer within `patience` seconds
+void ask_for_look(const std::filesystem::path& run_folder, double patience, const Progress& progress);
+std::filesystem::path look_folder(const std::filesystem::path& run_folder);
+
 /// Where the runs of a campaign go unless told otherwise: beside its file.
 std::filesystem::path default_folder(const Campaign& campaign);
 

@@ -8,7 +8,7 @@
 namespace dunefield {
 namespace {
 
-constexpr std::size_t least_iterations = 150, least_window = 100;
+constexpr std::size_t least_iterations = 150, least_window = 60;
 constexpr double momentum_agreement = 0.001;  // of CD: in a steady state the stream loses the momentum that the vehicle takes
 constexpr double residual_drop = 0.2;         // of the largest of the first iterations
 constexpr double steady_drag = 0.01, steady_lift = 0.01;  // swings up to these still count as steady; of CD, and in CLF and CLR

@@ -39,7 +39,7 @@ struct Convergence {
 };
 
 /// The window begins where cutting more of the start-up off would not make the means more certain (White 1997, marginal standard
-/// error), and holds the last 100 iterations at least, all if there are fewer.
+/// error), and holds the last 60 iterations at least, all if there are fewer.
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference, const AccuracyWanted& accuracy);
 
 }  // namespace dunefield

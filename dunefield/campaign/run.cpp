@@ -201,20 +201,32 @@ class CaseRun {
       }
       if (report.iteration % keep_every == 0) good(comm) = solver.save();
       if (comm.any(due)) save(comm, solver, share), last_save = std::chrono::steady_clock::now();
+      if (comm.any(root && observer_.look_wanted && observer_.look_wanted())) {
+        take(comm, solver);
+        if (root) observer_.look(result);
+      }
       if (comm.any(done)) break;
     }
     save(comm, solver, share);
-    const int held = solver.first_order_cells();
     solver.close_mass();
+    take(comm, solver);
+    if (root && stopped) result.status = RunStatus::stopped;
+  }
+
+  /// The present state into the result.
+  void take(Communicator& comm, const FlowSolver& solver) {
+    const bool half = setup_.campaign.tunnel.half;
+    const int held = solver.first_order_cells();
     const Balance balance = measure_balance(solver.state(), half);
     const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
     FlowFields fields = solver.gather();
     std::vector<WallLoad> loads = gather_loads(solver.state());
-    if (!root) return;
+    if (comm.rank() != 0) return;
     result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow, result.first_order_cells = held;
     result.fields = std::move(fields), result.loads = std::move(loads);
+    result.last = coefficients(balance.total(), result.reference);
     result.convergence = judge(result.history, result.reference, setup_.campaign.accuracy);
-    result.status = stopped ? RunStatus::stopped : result.convergence.status;
+    result.status = result.convergence.status;
   }
 
   const CampaignSetup& setup_;
@@ -278,7 +290,6 @@ RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, dou
     }
   }
   RunResult result = std::move(run.result);
-  result.last = coefficients(result.balance.total(), result.reference);
   if (ranks.is_root()) add_findings(result, mesh->cells);
   result.seconds = seconds_since(began);
   return result;

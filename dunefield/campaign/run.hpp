@@ -52,6 +52,9 @@ struct Saving {
 struct RunObserver {
   /// Root rank, after each iteration: the row, and the seconds left until the iteration limit.
   std::function<void(const HistoryRow&, double)> row;
+  /// Root rank, after each iteration: true if somebody wants to see the present state, which `look` then gets.
+  std::function<bool()> look_wanted;
+  std::function<void(const RunResult&)> look;
   Progress progress;
 };
 

@@ -168,6 +168,8 @@ std::string read_text(const fs::path& file) {
 
 }  // namespace
 
+fs::path beside(const fs::path& run_folder, const std::string& ending) { return run_folder.parent_path() / ("." + run_folder.filename().string() + ending); }
+
 std::string run_name(const std::string& variant, double speed) { return slug(variant) + fmt::format("_{:.4g}-kmh", 3.6 * speed); }
 
 std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, double speed) {
@@ -252,9 +254,22 @@ std::optional<RunFigures> finished_run(const fs::path& folder, const std::string
   }
 }
 
+void write_look(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result) {
+  const fs::path fresh = beside(folder, ".being-written");
+  std::error_code status;
+  fs::remove_all(fresh, status);
+  check_writable(fresh);
+  write_text(fresh / "history.csv", history_csv(result));
+  write_text(fresh / "balance.json", dumped(balance_json(setup, variant, mesh, result)) + "\n");
+  draw(fresh, setup, variant, mesh, result);
+  fs::remove_all(folder, status);
+  fs::rename(fresh, folder, status);
+  if (status) throw OutputError("the look at the run cannot be put in place", folder.string(), "it is in " + fresh.string());
+}
+
 RunFigures write_run(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result,
                      const std::string& setup_text) {
-  const fs::path fresh = folder.parent_path() / ("." + folder.filename().string() + ".being-written");
+  const fs::path fresh = beside(folder, ".being-written");
   std::error_code status;
   fs::remove_all(fresh, status);
   check_writable(fresh);

@@ -28,6 +28,9 @@ struct RunFigures {
 /// A folder name made of the variant's name and the speed, safe on every file system.
 std::string run_name(const std::string& variant, double speed);
 
+/// A hidden file beside a run's folder: the folder's name with a dot before and this ending.
+std::filesystem::path beside(const std::filesystem::path& run_folder, const std::string& ending);
+
 /// Everything that decides the result, as JSON text: two runs with the same text need not both be done.
 std::string resolved_setup(const CampaignSetup& setup, const PlacedVariant& variant, double speed);
 
@@ -44,6 +47,9 @@ void check_writable(const std::filesystem::path& folder);
 /// set-up is kept under a name with a number. @throw OutputError
 RunFigures write_run(const std::filesystem::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh,
                      const RunResult& result, const std::string& setup_text);
+
+/// The present state of a run that goes on: history, balance, pictures; replaces an earlier look. @throw OutputError
+void write_look(const std::filesystem::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result);
 
 /// @throw InputError when it is missing or not a balance file
 RunFigures read_balance(const std::filesystem::path& file);

@@ -153,6 +153,23 @@ TEST(Tool, KilledAtAnyMomentARunGoesOnFromWhatWasSaved) {
   EXPECT_EQ(tool("run " + file + " --time-limit soon").exit_code, 1);
 }
 
+TEST(Tool, ARunThatGoesOnCanBeLookedAtFromElsewhere) {
+  const TemporaryFolder folder;
+  const std::string file = brick_campaign(folder);
+  std::string text = read_text(file);
+  text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false");
+  write_text(file, text);
+  EXPECT_EQ(tool("look " + file).exit_code, 1) << "nothing runs yet";
+  const ProcessResult r = shell("(" DUNEFIELD_TOOL " run " + file + " --time-limit \"10 s\" >/dev/null 2>&1 &) ; sleep 4; " DUNEFIELD_TOOL " look " + file + " --json");
+  ASSERT_EQ(r.exit_code, 0) << r.err;
+  const Json run = Json::parse(r.out).at("runs").at(0);
+  EXPECT_EQ(run.at("variant"), "plain");
+  EXPECT_GT(run.at("iterations"), 3);
+  for (const char* name : {"history.png", "pressure.png", "speed.png", "build-up.png", "build-up.csv", "balance.json"})
+    EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.look" / name)) << name;
+  EXPECT_EQ(shell("sleep 9; " DUNEFIELD_TOOL " look " + file).exit_code, 1) << "it has ended";
+}
+
 TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
   const TemporaryFolder folder;
   const ProcessResult r = tool("mesh " + brick_campaign(folder) + " --json");

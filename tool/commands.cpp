@@ -151,7 +151,7 @@ int mesh(const fs::path& file, const std::string& variant, const fs::path& into,
   draw_mesh_cut(cut, m.mesh, half ? 0.25 * it->mesh.surface_size : 0.0, it->mesh.surface_size, title + ": cells");
   draw_mesh_quality(quality, m.quality, title + ": quality of the mesh");
   console.line(fmt::format("written    {}, mesh-surface.png, mesh-cut.png, mesh-quality.png", out.string()));
-  console.json(dumped({{"variant", it->name}, {"cells", m.quality.cells}, {"seconds", m.seconds}, {"quality", quality_json(m.quality)}, {"layers", layers_json(m.layers)},
+  console.json(dumped({{"variant", it->name}, {"cells", m.quality.cells}, {"seconds", m.seconds}, {"quality", quality_json(m.quality)}, {"layers", layers_json(m.layers)}, {"gaps", gaps_json(m.gaps)},
                        {"wetted_area_m2", sides * wetted_area(m.mesh)}, {"displaced_volume_m3", sides * displaced},
                        {"file", out.string()}, {"findings", findings_json(m.findings)}}));
   return exit_code::done;

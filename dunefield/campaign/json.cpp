@@ -31,6 +31,13 @@ Json quality_json(const MeshQuality& q) {
   return all;
 }
 
+Json gaps_json(const std::vector<NarrowGap>& gaps) {
+  Json list = Json::array();
+  for (const NarrowGap& g : gaps)
+    list.push_back({{"at_m", vector_json(g.place)}, {"width_m", g.width}, {"cells_across", g.cells}, {"area_m2", g.area}, {"between", {g.part, g.other}}});
+  return list;
+}
+
 Json layers_json(const LayerReport& l) {
   Json parts = Json::array();
   for (const PartLayers& p : l.parts)

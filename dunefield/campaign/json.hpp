@@ -5,6 +5,7 @@
 
 #include <dunefield/base/findings.hpp>
 #include <dunefield/base/vec.hpp>
+#include <dunefield/mesh/gaps.hpp>
 #include <dunefield/mesh/layers.hpp>
 #include <dunefield/mesh/quality.hpp>
 
@@ -17,6 +18,7 @@ inline std::string dumped(const Json& j) { return j.dump(2, ' ', false, Json::er
 inline Json vector_json(const Vec3& v) { return {v.x, v.y, v.z}; }
 Json findings_json(const Findings& findings);
 Json quality_json(const MeshQuality& quality);
+Json gaps_json(const std::vector<NarrowGap>& gaps);
 Json layers_json(const LayerReport& layers);
 
 }  // namespace dunefield

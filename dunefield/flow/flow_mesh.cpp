@@ -7,6 +7,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -280,19 +281,7 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
 }
 
 std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>& patch_is_wall) {
-  Surface walls;
-  walls.points = m.points;
-  walls.part_names = {"walls"};
-  for (std::size_t p = 0; p < m.patches.size(); ++p) {
-    if (!patch_is_wall[p]) continue;
-    for (int f = m.patches[p].first; f < m.patches[p].first + m.patches[p].count; ++f) {
-      const int from = m.face_start[at(f)], to = m.face_start[at(f) + 1];
-      for (int k = from + 1; k + 1 < to; ++k) {
-        walls.triangles.push_back({m.face_points[at(from)], m.face_points[at(k)], m.face_points[at(k + 1)]});
-        walls.part_of.push_back(0);
-      }
-    }
-  }
+  const Surface walls = wall_triangles(m, [&](const Patch& p) { return patch_is_wall[static_cast<std::size_t>(&p - m.patches.data())]; }).surface;
   constexpr double huge = 1e6;
   std::vector<double> distance(at(m.cells), huge);
   if (walls.size() == 0) return distance;

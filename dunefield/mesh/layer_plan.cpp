@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <unordered_map>
 
+#include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -128,19 +129,8 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
 }
 
 void LayerPlan::measure_gaps() {
-  Surface walls;
-  walls.points = mesh_.points;
-  walls.part_names = {"walls"};
-  std::vector<int> face_of;
-  for (const Patch& p : mesh_.patches)
-    if (p.kind == PatchKind::part || p.kind == PatchKind::road)
-      for (int f = p.first; f < p.first + p.count; ++f)
-        for (int k = mesh_.face_start[at(f)] + 1; k + 1 < mesh_.face_start[at(f) + 1]; ++k) {
-          walls.triangles.push_back({mesh_.face_points[at(mesh_.face_start[at(f)])], mesh_.face_points[at(k)], mesh_.face_points[at(k + 1)]});
-          walls.part_of.push_back(0);
-          face_of.push_back(f);
-        }
-  const RayScene rays(walls);
+  const WallTriangles walls = wall_triangles(mesh_, [](const Patch& p) { return p.kind == PatchKind::part || p.kind == PatchKind::road; });
+  const RayScene rays(walls.surface);
   const auto holds = [&](int f, int point) {
     const auto first = mesh_.face_points.begin() + mesh_.face_start[at(f)], last = mesh_.face_points.begin() + mesh_.face_start[at(f) + 1];
     return std::find(first, last, point) != last;
@@ -155,7 +145,7 @@ void LayerPlan::measure_gaps() {
       const auto hit = rays.first_crossing(foot + w.direction * start, foot + w.direction * reach);
       if (!hit) return;
       const double gap = start + hit->distance;
-      if (!holds(face_of[at(hit->triangle)], w.point)) {
+      if (!holds(walls.face_of[at(hit->triangle)], w.point)) {
         w.room = std::min(w.room, share_of_gap * gap / w.stretch);
         return;
       }

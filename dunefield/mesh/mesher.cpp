@@ -146,6 +146,16 @@ void report_pockets(const DualMesh& dual, Findings& findings) {
   if (dual.pockets.size() > listed) findings.note(fmt::format("{} more sealed air pockets are left out", dual.pockets.size() - listed));
 }
 
+void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
+  constexpr std::size_t listed = 5;
+  for (std::size_t i = 0; i < std::min(listed, gaps.size()); ++i) {
+    const NarrowGap& g = gaps[i];
+    findings.note(fmt::format("a gap of {:.1f} mm between {} and {} at ({:.3f}, {:.3f}, {:.3f}) m has {:.1f} cells across; it faces {:.0f} cm2", 1000 * g.width, g.part, g.part == g.other ? "itself" : g.other, g.place.x,
+                              g.place.y, g.place.z, g.cells, 1e4 * g.area));
+  }
+  if (gaps.size() > listed) findings.note(fmt::format("{} more gaps have fewer than three cells across", gaps.size() - listed));
+}
+
 /// A run on such a mesh may need more iterations, or back off.
 void report_quality(const MeshQuality& q, Findings& findings) {
   for (const MeasureSummary& s : q.summary) {
@@ -255,6 +265,8 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.mesh.derive();
   result.merged = merge_bad_cells(result.mesh);
   result.united = unite_wall_faces(result.mesh);
+  result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
+  report_gaps(result.gaps, result.findings);
   result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
   result.mesh.derive();
   result.merged += result.layers.merged + merge_bad_cells(result.mesh);

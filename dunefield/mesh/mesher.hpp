@@ -8,6 +8,7 @@
 #include <dunefield/base/progress.hpp>
 #include <dunefield/geometry/surface.hpp>
 #include <dunefield/mesh/fitting.hpp>
+#include <dunefield/mesh/gaps.hpp>
 #include <dunefield/mesh/layers.hpp>
 #include <dunefield/mesh/mesh_options.hpp>
 #include <dunefield/mesh/quality.hpp>
@@ -22,6 +23,7 @@ struct MeshResult {
   LayerReport layers;
   int united = 0;        ///< wall faces that were united with another one of their cell
   int merged = 0;        ///< cells that were bad and were merged with a neighbour
+  std::vector<NarrowGap> gaps;  ///< with fewer than three cells across
   Findings findings;
   Box tunnel;            ///< the box really meshed: rounded up to whole cells
   double seconds = 0;

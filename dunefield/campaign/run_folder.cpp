@@ -254,7 +254,10 @@ std::optional<RunFigures> finished_run(const fs::path& folder, const std::string
   }
 }
 
-void write_look(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result) {
+namespace {
+
+/// What a look and a finished run have in common, in a fresh folder that is to take the place of `folder`.
+fs::path write_state(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result) {
   const fs::path fresh = beside(folder, ".being-written");
   std::error_code status;
   fs::remove_all(fresh, status);
@@ -262,6 +265,14 @@ void write_look(const fs::path& folder, const CampaignSetup& setup, const Placed
   write_text(fresh / "history.csv", history_csv(result));
   write_text(fresh / "balance.json", dumped(balance_json(setup, variant, mesh, result)) + "\n");
   draw(fresh, setup, variant, mesh, result);
+  return fresh;
+}
+
+}  // namespace
+
+void write_look(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result) {
+  const fs::path fresh = write_state(folder, setup, variant, mesh, result);
+  std::error_code status;
   fs::remove_all(folder, status);
   fs::rename(fresh, folder, status);
   if (status) throw OutputError("the look at the run cannot be put in place", folder.string(), "it is in " + fresh.string());
@@ -269,14 +280,9 @@ void write_look(const fs::path& folder, const CampaignSetup& setup, const Placed
 
 RunFigures write_run(const fs::path& folder, const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& result,
                      const std::string& setup_text) {
-  const fs::path fresh = beside(folder, ".being-written");
+  const fs::path fresh = write_state(folder, setup, variant, mesh, result);
   std::error_code status;
-  fs::remove_all(fresh, status);
-  check_writable(fresh);
-  write_text(fresh / "history.csv", history_csv(result));
-  write_text(fresh / "balance.json", dumped(balance_json(setup, variant, mesh, result)) + "\n");
   write_fields(fresh, mesh, result);
-  draw(fresh, setup, variant, mesh, result);
   write_text(fresh / "setup.json", setup_text);
   if (fs::exists(folder)) {
     int n = 1;

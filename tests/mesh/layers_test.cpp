@@ -55,14 +55,7 @@ TEST(Layers, ThinOutTowardsARoadTheBodyStandsOn) {
 
 TEST(Layers, FlowOverALayeredBallSettles) {
   const MeshResult m = ball_with(5);
-  FlowCase c;
-  c.reference_speed = 20, c.initial_velocity = {20, 0, 0};
-  for (const Patch& p : m.mesh.patches) {
-    if (p.kind == PatchKind::inflow) c.conditions.push_back(stream({20, 0, 0}));
-    else if (p.kind == PatchKind::outflow) c.conditions.push_back(outflow());
-    else if (p.kind == PatchKind::road) c.conditions.push_back(wall({20, 0, 0}));
-    else c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
-  }
+  const FlowCase c = road_case(m.mesh, 20);
   const Solution s = solve(m.mesh, c, 250);
   const double area = 3.14159 * 0.09, cd = s.cd_history.back() / (0.5 * c.air.density * 400 * area);
   EXPECT_GT(cd, 0.05);

@@ -43,6 +43,18 @@ FlowCase laminar(double nu, std::vector<BoundaryCondition> conditions) {
   return c;
 }
 
+FlowCase road_case(const VolumeMesh& mesh, double speed) {
+  FlowCase c;
+  c.reference_speed = speed, c.initial_velocity = {speed, 0, 0};
+  for (const Patch& p : mesh.patches) {
+    if (p.kind == PatchKind::inflow) c.conditions.push_back(stream({speed, 0, 0}));
+    else if (p.kind == PatchKind::outflow) c.conditions.push_back(outflow());
+    else if (p.kind == PatchKind::road) c.conditions.push_back(wall({speed, 0, 0}));
+    else c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
+  }
+  return c;
+}
+
 Solution solve_on(Communicator& comm, const VolumeMesh* mesh, const FlowCase& flow_case, int most, double residual) {
   std::vector<double> distance;
   if (comm.rank() == 0) distance = distances(*mesh, flow_case);

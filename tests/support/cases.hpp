@@ -19,6 +19,9 @@ BoundaryCondition wall(std::function<Vec3(const Vec3&)> profile);
 /// Laminar, unit density, reference speed and length one.
 FlowCase laminar(double nu, std::vector<BoundaryCondition> conditions);
 
+/// SST, a body at rest in a stream above a road that moves with it.
+FlowCase road_case(const VolumeMesh& mesh, double speed);
+
 struct Solution {
   FlowFields fields;
   Balance balance;           ///< whole model, vehicle parts only

@@ -135,5 +135,30 @@ TEST(RunNames, AreSafeOnEveryFileSystem) {
   EXPECT_EQ(run_name("翼", 25), "variant_90-kmh");
 }
 
+TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
+  const CampaignSetup setup = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bluff-body.toml"));
+  ASSERT_EQ(setup.variants.size(), 3u);
+  EXPECT_NEAR(setup.reference_area, 0.115, 0.001) << "with stilts, as published";
+  EXPECT_NEAR(bounds(setup.variants[0].vehicle).size().x, 1.044, 1e-9);
+  for (const PlacedVariant& v : setup.variants) {
+    EXPECT_EQ(v.vehicle.part_names.size(), 3u) << v.name;
+    EXPECT_TRUE(v.wheels.empty());
+    const double cells = predict_cells(v.vehicle, setup.tunnel, v.mesh);
+    EXPECT_GT(cells, 100'000);
+    EXPECT_LT(cells, 400'000) << "a scout run takes minutes";
+  }
+}
+
+TEST(Examples, AVehicleNeedsFilesOrShapes) {
+  try {
+    const TemporaryFolder folder;
+    write_text(folder / "c.toml", "[vehicle]\nnose = \"-x\"\n[runs]\nspeeds = [\"10 m/s\"]\n");
+    read_campaign(folder / "c.toml");
+    FAIL() << "nothing to compute";
+  } catch (const InputError& e) {
+    EXPECT_NE(std::string(e.what()).find("names no surface file"), std::string::npos) << e.what();
+  }
+}
+
 }  // namespace
 }  // namespace dunefield::test

@@ -92,7 +92,9 @@ void read_mesh(Table t, Campaign& c) {
 }
 
 void read_flow(Table t, Campaign& c) {
-  c.flow.turbulence = t.choice("turbulence", "sst", {"sst", "laminar"}) == "sst" ? TurbulenceModel::sst : TurbulenceModel::laminar;
+  const std::string model = t.choice("turbulence", "sst", {"sst", "spalart-allmaras", "laminar"});
+  for (const auto m : {TurbulenceModel::sst, TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
+    if (model == turbulence_key(m)) c.flow.turbulence = m;
   c.iterations = static_cast<int>(t.number("iterations", c.iterations, 1));
   c.until_settled = t.flag("until_settled", true);
   c.accuracy.drag = t.number("accuracy", c.accuracy.drag, 1e-6);
@@ -201,6 +203,15 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
 }
 
 }  // namespace
+
+const char* turbulence_key(TurbulenceModel model) {
+  switch (model) {
+    case TurbulenceModel::sst: return "sst";
+    case TurbulenceModel::spalart_allmaras: return "spalart-allmaras";
+    case TurbulenceModel::laminar: break;
+  }
+  return "laminar";
+}
 
 Campaign read_campaign(const fs::path& file) {
   std::error_code status;

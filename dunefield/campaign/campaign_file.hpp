@@ -111,6 +111,9 @@ struct Campaign {
   std::vector<Variant> variants;                ///< the first is the baseline
 };
 
+/// The word for a model in the file.
+const char* turbulence_key(TurbulenceModel model);
+
 /// @throw InputError naming file, line and key for anything unknown, missing, of the wrong type, unit or sign
 Campaign read_campaign(const std::filesystem::path& file);
 

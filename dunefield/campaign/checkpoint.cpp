@@ -1,6 +1,6 @@
 #include <dunefield/campaign/checkpoint.hpp>
 
-#include <cstring>
+#include <algorithm>
 #include <fstream>
 
 #include <unistd.h>
@@ -105,7 +105,10 @@ FlowFields Checkpoint::fields() const {
     append_own(f.pressure, ranks[r].p, own[r]);
     append_own(f.k, ranks[r].k, own[r]);
     append_own(f.omega, ranks[r].omega, own[r]);
+    if (!ranks[r].nu_tilde.empty()) append_own(f.nu_tilde, ranks[r].nu_tilde, own[r]);
   }
+  // Another model's run, or a laminar one, leaves nothing to start k and omega from.
+  if (std::none_of(f.k.begin(), f.k.end(), [](double k) { return k > 0; })) f.k.clear(), f.omega.clear();
   return f;
 }
 

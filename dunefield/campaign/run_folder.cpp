@@ -95,11 +95,10 @@ void write_fields(const fs::path& folder, const MeshResult& mesh, const RunResul
   NamedField pressure{"pressure [Pa]", r.fields.pressure, {}};
   for (double& p : pressure.scalar) p = p * rho - r.balance.undisturbed_pressure;
   std::vector<NamedField> fields = {{"velocity [m/s]", {}, r.fields.velocity}, pressure};
-  if (!r.fields.k.empty()) {
-    fields.push_back({"k [m2/s2]", r.fields.k, {}});
-    fields.push_back({"omega [1/s]", r.fields.omega, {}});
-    fields.push_back({"eddy viscosity [m2/s]", r.fields.nu_t, {}});
-  }
+  const auto add = [&](const char* name, const std::vector<double>& values) {
+    if (!values.empty()) fields.push_back({name, values, {}});
+  };
+  add("k [m2/s2]", r.fields.k), add("omega [1/s]", r.fields.omega), add("nu tilde [m2/s]", r.fields.nu_tilde), add("eddy viscosity [m2/s]", r.fields.nu_t);
   write_vtu(folder / "volume.vtu", mesh.mesh, fields);
 
   NamedField cp{"Cp [-]", {}, {}}, friction{"friction [Pa]", {}, {}}, y_plus{"y+ [-]", {}, {}};
@@ -195,7 +194,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
                 {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
                 {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"total_leaves", v.mesh.layers.total_leaves}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
                 {"sheet_parts", v.mesh.sheet_parts}}},
-      {"flow", {{"turbulence", c.flow.turbulence == TurbulenceModel::sst ? "sst" : "laminar"}, {"iterations", c.iterations}, {"until_settled", c.until_settled}, {"accuracy", c.accuracy.drag}, {"lift_accuracy", c.accuracy.lift},
+      {"flow", {{"turbulence", turbulence_key(c.flow.turbulence)}, {"iterations", c.iterations}, {"until_settled", c.until_settled}, {"accuracy", c.accuracy.drag}, {"lift_accuracy", c.accuracy.lift},
                 {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
                 {"convection", "second-order upwind"}, {"pressure_reduction", c.flow.pressure_reduction}}},
   };

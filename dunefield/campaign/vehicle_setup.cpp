@@ -75,6 +75,15 @@ Vec3 placement_shift(const Campaign& c, const Surface& base, Findings& findings)
   return shift;
 }
 
+const char* turbulence_words(TurbulenceModel model) {
+  switch (model) {
+    case TurbulenceModel::sst: return "k-omega SST with wall functions";
+    case TurbulenceModel::spalart_allmaras: return "Spalart-Allmaras with wall functions";
+    case TurbulenceModel::laminar: break;
+  }
+  return "laminar";
+}
+
 void check_shape(const CampaignSetup& s, Findings& findings) {
   const PlacedVariant& base = s.variants.front();
   const Vec3 size = bounds(base.vehicle).size();
@@ -262,7 +271,7 @@ std::vector<std::string> describe(const CampaignSetup& s) {
     lines.push_back(fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}", l.count, l.growth, first, first * l.sum(l.count),
                                 l.total_leaves > 0 ? "; less where leaves are smaller" : ""));
   }
-  lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", c.flow.turbulence == TurbulenceModel::sst ? "k-omega SST with wall functions" : "laminar", c.iterations));
+  lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", turbulence_words(c.flow.turbulence), c.iterations));
   std::string speeds;
   for (const double u : s.campaign.speeds)
     speeds += fmt::format("{}{:.0f} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u, u * v.x / c.air.kinematic_viscosity);

@@ -38,7 +38,7 @@ struct StreamTurbulence {
   double viscosity_ratio = 5;     ///< eddy viscosity over viscosity
 };
 
-enum class TurbulenceModel { laminar, sst };
+enum class TurbulenceModel { laminar, sst, spalart_allmaras };
 
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;

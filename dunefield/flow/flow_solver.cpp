@@ -5,6 +5,8 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/flow/spalart_allmaras.hpp>
+#include <dunefield/flow/sst.hpp>
 
 namespace dunefield {
 
@@ -12,7 +14,7 @@ void FlowFields::scale_speed(double factor) {
   for (Vec3& v : velocity) v *= factor;
   for (auto* f : {&pressure, &k})
     for (double& v : *f) v *= factor * factor;
-  for (auto* f : {&omega, &nu_t})
+  for (auto* f : {&omega, &nu_tilde, &nu_t})
     for (double& v : *f) v *= factor;
 }
 
@@ -22,7 +24,8 @@ FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communic
   constexpr double sampling_error = 0.02;
   if (continuity_.enclosed() && continuity_.inflow() > 0 && std::abs(mass_balance()) > sampling_error)
     throw InputError("air flows in but there is no outflow", "flow case", "give one patch the outflow condition");
-  if (flow_case.options.turbulence == TurbulenceModel::sst) sst_ = std::make_unique<Sst>(state_);
+  if (flow_case.options.turbulence == TurbulenceModel::sst) turbulence_ = std::make_unique<Sst>(state_);
+  if (flow_case.options.turbulence == TurbulenceModel::spalart_allmaras) turbulence_ = std::make_unique<SpalartAllmaras>(state_);
 }
 
 void FlowSolver::refresh_all() {
@@ -30,6 +33,7 @@ void FlowSolver::refresh_all() {
   state_.halo.refresh(state_.p);
   state_.halo.refresh(state_.k);
   state_.halo.refresh(state_.omega);
+  if (!state_.nu_tilde.empty()) state_.halo.refresh(state_.nu_tilde);
   for (std::size_t f = 0; f < mesh_.face.size(); ++f) {
     const auto a = static_cast<std::size_t>(mesh_.below[f]), b = static_cast<std::size_t>(mesh_.above[f]);
     const double w = mesh_.face[f].weight;
@@ -44,36 +48,34 @@ void FlowSolver::refresh_all() {
 }
 
 void FlowSolver::start() {
-  if (sst_) sst_->start();
+  if (turbulence_) turbulence_->start();
   refresh_all();
 }
 
 void FlowSolver::start_from(const FlowFields& fields) {
   state_.u = scatter_cells(mesh_, fields.velocity, comm_);
   state_.p = scatter_cells(mesh_, fields.pressure, comm_);
-  if (sst_) {
-    double turbulent = comm_.rank() == 0 && !fields.k.empty();
-    comm_.broadcast(std::span(&turbulent, 1));
-    if (turbulent > 0) {
-      state_.k = scatter_cells(mesh_, fields.k, comm_);
-      state_.omega = scatter_cells(mesh_, fields.omega, comm_);
-    } else {
-      sst_->start();
-    }
+  if (turbulence_) {
+    turbulence_->start();
+    const auto take = [&](std::vector<double>& own, const std::vector<double>& all) {
+      if (comm_.any(comm_.rank() == 0 && !all.empty())) own = scatter_cells(mesh_, all, comm_);
+    };
+    if (state_.nu_tilde.empty()) take(state_.k, fields.k), take(state_.omega, fields.omega);
+    else take(state_.nu_tilde, fields.nu_tilde);
   }
   refresh_all();
 }
 
 SolverState FlowSolver::save() const {
   const FlowState& s = state_;
-  return {iteration_, s.u, s.grad_p, s.gauss_p, s.p, s.k, s.omega, s.flux, s.boundary_flux, s.wall_slope, s.wall_scale, s.gradients.held_cells()};
+  return {iteration_, s.u, s.grad_p, s.gauss_p, s.p, s.k, s.omega, s.nu_tilde, s.flux, s.boundary_flux, s.wall_slope, s.wall_scale, s.gradients.held_cells()};
 }
 
 void FlowSolver::restore(const SolverState& saved) {
   FlowState& s = state_;
   continuity_.project_flux();  // for the sake of the multigrid's aggregates, which are those of the geometry
   iteration_ = saved.iteration;
-  s.u = saved.u, s.grad_p = saved.grad_p, s.gauss_p = saved.gauss_p, s.p = saved.p, s.k = saved.k, s.omega = saved.omega;
+  s.u = saved.u, s.grad_p = saved.grad_p, s.gauss_p = saved.gauss_p, s.p = saved.p, s.k = saved.k, s.omega = saved.omega, s.nu_tilde = saved.nu_tilde;
   s.flux = saved.flux, s.boundary_flux = saved.boundary_flux, s.wall_slope = saved.wall_slope, s.wall_scale = saved.wall_scale;
   for (const int c : saved.held) s.gradients.hold(c);
 }
@@ -81,11 +83,11 @@ void FlowSolver::restore(const SolverState& saved) {
 IterationReport FlowSolver::iterate() {
   const FlowOptions& o = case_.options;
   state_.update_velocity_gradient();
-  if (sst_) sst_->update_eddy_viscosity();
+  if (turbulence_) turbulence_->update_eddy_viscosity();
   state_.update_wall_shear();
   momentum_.solve(o.courant);
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
-  if (sst_) sst_->solve(o.courant * o.turbulence_courant_ratio);
+  if (turbulence_) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
   IterationReport report;
   report.iteration = ++iteration_;
   check_bounded();
@@ -152,11 +154,13 @@ FlowFields FlowSolver::gather() const {
   FlowFields f;
   f.velocity = gather_cells(mesh_, state_.u, comm_);
   f.pressure = gather_cells(mesh_, state_.p, comm_);
-  if (sst_) {
+  if (!state_.nu_tilde.empty()) {
+    f.nu_tilde = gather_cells(mesh_, state_.nu_tilde, comm_);
+  } else if (turbulence_) {
     f.k = gather_cells(mesh_, state_.k, comm_);
     f.omega = gather_cells(mesh_, state_.omega, comm_);
-    f.nu_t = gather_cells(mesh_, state_.nu_t, comm_);
   }
+  if (turbulence_) f.nu_t = gather_cells(mesh_, state_.nu_t, comm_);
   return f;
 }
 

@@ -6,7 +6,7 @@
 #include <dunefield/flow/continuity.hpp>
 #include <dunefield/flow/flow_state.hpp>
 #include <dunefield/flow/momentum.hpp>
-#include <dunefield/flow/sst.hpp>
+#include <dunefield/flow/turbulence.hpp>
 
 namespace dunefield {
 
@@ -21,7 +21,8 @@ struct IterationReport {
 struct FlowFields {
   std::vector<Vec3> velocity;             ///< m/s
   std::vector<double> pressure;           ///< over density, m2/s2
-  std::vector<double> k, omega, nu_t;     ///< m2/s2, 1/s, m2/s; empty when laminar
+  std::vector<double> k, omega, nu_tilde; ///< m2/s2, 1/s, m2/s: those of the turbulence model, the others empty
+  std::vector<double> nu_t;               ///< m2/s; empty when laminar
 
   /// The same flow at `factor` times the speed.
   void scale_speed(double factor);
@@ -31,13 +32,13 @@ struct FlowFields {
 struct SolverState {
   int iteration = 0;
   std::vector<Vec3> u, grad_p, gauss_p;
-  std::vector<double> p, k, omega, flux, boundary_flux, wall_slope, wall_scale;
+  std::vector<double> p, k, omega, nu_tilde, flux, boundary_flux, wall_slope, wall_scale;
   std::vector<int> held;
 
   /// Calls `visit` with each array, always in the same order.
   template <class Self, class Visit>
   static void visit(Self& s, const Visit& visit) {
-    visit(s.u), visit(s.grad_p), visit(s.gauss_p), visit(s.p), visit(s.k), visit(s.omega), visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope), visit(s.wall_scale), visit(s.held);
+    visit(s.u), visit(s.grad_p), visit(s.gauss_p), visit(s.p), visit(s.k), visit(s.omega), visit(s.nu_tilde), visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope), visit(s.wall_scale), visit(s.held);
   }
 };
 
@@ -79,7 +80,7 @@ class FlowSolver {
   FlowState state_;
   Momentum momentum_;
   Continuity continuity_;
-  std::unique_ptr<Sst> sst_;
+  std::unique_ptr<TurbulenceEquations> turbulence_;  ///< none if laminar
   int iteration_ = 0;
 };
 

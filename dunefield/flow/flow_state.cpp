@@ -28,6 +28,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   flux.assign(m.face.size(), 0.0);
   boundary_flux.assign(m.boundary.size(), 0.0);
   k.assign(cells, 0.0), omega.assign(cells, 1.0), nu_t.assign(cells, 0.0);
+  if (c.options.turbulence == TurbulenceModel::spalart_allmaras) nu_tilde.assign(cells, 0.0);
   grad_u.resize(cells), grad_p.resize(cells), gauss_p.resize(cells);
   boundary_velocity.resize(m.boundary.size());
   boundary_pressure.assign(m.boundary.size(), 0.0);
@@ -98,7 +99,7 @@ void FlowState::update_wall_shear() {
     wall_slip[i] = relative - b.normal * dot(b.normal, relative);
     wall_factor[i] = nu / b.height;
     if (!turbulent) return;
-    wall_scale[i] = wall_law::velocity_scale(k[c], norm(wall_slip[i]), b.height, nu);
+    wall_scale[i] = nu_tilde.empty() ? wall_law::velocity_scale(k[c], norm(wall_slip[i]), b.height, nu) : wall_law::friction_velocity(norm(wall_slip[i]), b.height, nu);
     wall_factor[i] = wall_law::shear_factor(wall_scale[i], b.height, nu);
     wall_slope[i] = wall_law::slope_share(wall_scale[i] * b.height / nu);
   });

@@ -32,6 +32,7 @@ struct FlowState {
   std::vector<double> flux;        ///< volume flux per interior face, m3/s
   std::vector<double> boundary_flux;
   std::vector<double> k, omega;    ///< m2/s2, 1/s
+  std::vector<double> nu_tilde;    ///< quantity of the Spalart-Allmaras model, m2/s; empty for others
   std::vector<double> nu_t;        ///< eddy viscosity, m2/s
 
   std::vector<Mat3> grad_u;

@@ -13,22 +13,9 @@ constexpr double beta1 = 0.075, beta2 = 0.0828;
 constexpr double alpha1 = 5.0 / 9, alpha2 = 0.44;
 constexpr double production_limit = 10;      // of beta* k omega
 constexpr double cross_diffusion_floor = 1e-10;
-constexpr double smallest_step = 0.1;        // a step never takes more than nine tenths of k or omega away
-constexpr double speed_floor = 0.3;          // as in the momentum equation
-// Of what diffusion alone takes from a cell into empty neighbours: more the correction for oblique faces must not take, or next to
-// walls, where omega falls by its own size from cell to cell, it empties cells.
-constexpr double most_taken = 0.5;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * two; }
-
-/// Smooth mean of two neighbouring slopes that vanishes at an extremum (van Albada, van Leer, Roberts 1982): without it
-/// second-order upwinding empties cells in which k is at a minimum.
-double smooth_slope(double behind, double ahead) {
-  if (behind * ahead <= 0) return 0;
-  const double b2 = behind * behind, a2 = ahead * ahead;
-  return (behind * a2 + ahead * b2) / (a2 + b2);
-}
 
 /// 2 S_ij S_ij
 double strain_squared(const Mat3& g) {
@@ -109,7 +96,6 @@ void Sst::wall_cells() {
 }
 
 void Sst::solve(double courant) {
-  const std::size_t own = at(s_.mesh.own);
   s_.gradients.of_scalar(s_.k, grad_k_);
   s_.gradients.of_scalar(s_.omega, grad_omega_);
   s_.halo.refresh(grad_k_);
@@ -117,14 +103,8 @@ void Sst::solve(double courant) {
   blend();
   wall_cells();
   assemble(courant);
-  const auto relax = [&](const Matrix<float>& matrix, const std::vector<double>& rhs, std::vector<double>& delta, std::vector<double>& field) {
-    std::fill(delta.begin(), delta.end(), 0.0);
-    gauss_seidel(s_.mesh.graph, matrix, rhs, delta, s_.flow_case.options.turbulence_sweeps, s_.halo);
-    for (std::size_t c = 0; c < own; ++c) field[c] = std::max(field[c] + delta[c], smallest_step * field[c]);
-    s_.halo.refresh(field);
-  };
-  relax(matrix_k_, rhs_k_, delta_k_, s_.k);
-  relax(matrix_omega_, rhs_omega_, delta_omega_, s_.omega);
+  add_change(s_, matrix_k_, rhs_k_, delta_k_, s_.k);
+  add_change(s_, matrix_omega_, rhs_omega_, delta_omega_, s_.omega);
 }
 
 void Sst::assemble(double courant) {
@@ -141,36 +121,17 @@ void Sst::add_interior() {
   const FlowMesh& m = s_.mesh;
   const std::size_t nf = m.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
-    const auto a = at(m.below[f]), b = at(m.above[f]);
-    const FlowMesh::Face& face = m.face[f];
-    const double phi = s_.flux[f], w = face.weight, v = 1 - w;
-    const bool forward = phi >= 0;
-    const auto up = forward ? a : b;
-    const double reach = forward ? v : -w;  // of the line of centres, from the upwind cell to the face, signed
-    const Vec3 aside = face.area - face.d * face.g, line = m.along(face, up, face.d);
-    const Vec3 aside_a = m.along(face, a, aside), aside_b = m.along(face, b, aside);
-    const double out_a = std::max(phi, 0.0), out_b = std::max(-phi, 0.0);
-    const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part,
-                              Matrix<float>& matrix) {
-      double ahead = q[b] - q[a], behind = 2 * dot(grad[up], line) - ahead;
-      // The value as far behind as the neighbour is ahead was not negative either.
-      if (forward) behind = std::min(behind, q[a]);
-      else behind = std::max(behind, -q[b]);
-      const double qf = q[up] + reach * smooth_slope(behind, ahead);
-      const double mu = w * gamma[a] + v * gamma[b];
-      const double diffusion = mu * face.g;
-      const double across = mu * (w * dot(grad[a], aside_a) + v * dot(grad[b], aside_b));
-      const double gradient = diffusion * (q[b] - q[a]) + std::clamp(across, -most_taken * diffusion * q[a], most_taken * diffusion * q[b]);
-      rhs_[a].*part += gradient - phi * (qf - q[a]);
-      rhs_[b].*part -= gradient - phi * (qf - q[b]);
-      matrix.entry[at(m.slots.of_below[f])] -= static_cast<float>(diffusion + out_b);
-      matrix.entry[at(m.slots.of_above[f])] -= static_cast<float>(diffusion + out_a);
-      diagonal_[a].*part += diffusion + out_b;
-      diagonal_[b].*part += diffusion + out_a;
+    const TransportFace t(m, f, s_.flux[f]);
+    const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part, Matrix<float>& matrix) {
+      const TransportFace::Carried carried = t.carried(q, grad, gamma);
+      rhs_[t.a].*part += carried.into_a, rhs_[t.b].*part += carried.into_b;
+      matrix.entry[at(m.slots.of_below[f])] -= static_cast<float>(carried.diffusion + t.out_b);
+      matrix.entry[at(m.slots.of_above[f])] -= static_cast<float>(carried.diffusion + t.out_a);
+      diagonal_[t.a].*part += carried.diffusion + t.out_b, diagonal_[t.b].*part += carried.diffusion + t.out_a;
     };
     equation(s_.k, grad_k_, gamma_k_, &Two::k, matrix_k_);
     equation(s_.omega, grad_omega_, gamma_omega_, &Two::omega, matrix_omega_);
-    outflux_[a] += out_a, outflux_[b] += out_b;
+    outflux_[t.a] += t.out_a, outflux_[t.b] += t.out_b;
   }
 }
 
@@ -200,7 +161,7 @@ void Sst::add_sources(double courant) {
     const double omega_production = alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
     if (wall_area_[c] > 0) production = wall_share_[c] * wall_production_[c] + (1 - wall_share_[c]) * production;
     const double cross = (1 - f1_[c]) * cross_[c];
-    const double rate = std::max(outflux_[c], speed_floor * s_.flow_case.reference_speed * std::pow(volume, 2.0 / 3)) / courant;
+    const double rate = std::max(outflux_[c], turbulence_speed_floor * s_.flow_case.reference_speed * std::pow(volume, 2.0 / 3)) / courant;
 
     rhs_k_[c] = rhs_[c].k + volume * (production - beta_star * (k * omega - stream_k_ * stream_omega_));
     matrix_k_.diagonal[c] = static_cast<float>(diagonal_[c].k + rate + volume * beta_star * omega);

@@ -1,21 +1,17 @@
 // The k-omega SST model (Menter, Kuntz, Langtry 2003), with sustaining terms for the stream (Spalart and Rumsey 2007).
 #pragma once
 
-#include <dunefield/flow/flow_state.hpp>
-#include <dunefield/linear/graph.hpp>
+#include <dunefield/flow/turbulence.hpp>
 
 namespace dunefield {
 
-class Sst {
+class Sst : public TurbulenceEquations {
  public:
   explicit Sst(FlowState& state);
 
-  /// k and omega of the stream everywhere.
-  void start();
-  /// Eddy viscosity from the present fields; needs the velocity gradient.
-  void update_eddy_viscosity();
-  /// One step of both equations on the present fluxes.
-  void solve(double courant);
+  void start() override;
+  void update_eddy_viscosity() override;
+  void solve(double courant) override;
 
   double stream_k() const { return stream_k_; }
   double stream_omega() const { return stream_omega_; }

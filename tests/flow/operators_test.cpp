@@ -141,12 +141,13 @@ TEST(FlowSolver, ContradictingConditionsAreRefused) {
 }
 
 TEST(FlowFields, ScaleWithSpeedAsTheEquationsDo) {
-  FlowFields f{{{1, 0, 0}}, {2}, {3}, {4}, {5}};
+  FlowFields f{{{1, 0, 0}}, {2}, {3}, {4}, {6}, {5}};
   f.scale_speed(2);
   EXPECT_EQ(f.velocity[0].x, 2);
   EXPECT_EQ(f.pressure[0], 8);
   EXPECT_EQ(f.k[0], 12);
   EXPECT_EQ(f.omega[0], 8);
+  EXPECT_EQ(f.nu_tilde[0], 12);
   EXPECT_EQ(f.nu_t[0], 10);
 }
 

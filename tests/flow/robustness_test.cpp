@@ -104,6 +104,20 @@ TEST(Robustness, TurbulenceStaysWithinReasonOnARefinedSurface) {
   EXPECT_LT(s.residual, 0.1);
 }
 
+TEST(Robustness, SpalartAllmarasRunsOnTheSameMesh) {
+  RefinedBlock b;
+  b.c.options.turbulence = TurbulenceModel::spalart_allmaras;
+  const Solution s = solve(b.m.mesh, b.c, 80);
+  EXPECT_TRUE(s.fields.k.empty());
+  ASSERT_EQ(s.fields.nu_tilde.size(), s.fields.velocity.size());
+  const auto [least, most] = std::minmax_element(s.fields.nu_tilde.begin(), s.fields.nu_tilde.end());
+  EXPECT_GT(*least, 0);
+  EXPECT_LT(*most, 1.0) << "mixing lengths of a tenth of the body at the stream's speed";
+  EXPECT_LT(s.residual, 0.1);
+  const Solution other = solve(b.m.mesh, road_case(b.m.mesh, 20), 80);
+  EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25) << "the two models agree roughly";
+}
+
 TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {
   const RefinedBlock b;
   const auto distance = wall_distances(b.m.mesh, [&] {

@@ -53,7 +53,7 @@ TEST(FlowSolver, ADivergingFlowIsSaidWithItsPlace) {
 }
 
 /// Friction coefficient of a plate at Re_x 4.85e6, the first cell `first` high.
-double plate_friction(double first, double growth, int rows) {
+double plate_friction(double first, double growth, int rows, TurbulenceModel model = TurbulenceModel::sst) {
   constexpr double speed = 50, nu = 1.5e-5, ahead = 0.2, length = 2;
   constexpr int columns = 110, before = 10;
   std::vector<double> y = {0};
@@ -72,7 +72,7 @@ double plate_friction(double first, double growth, int rows) {
   for (std::size_t p = 0; p < mesh.patches.size(); ++p)
     if (p != 3) mesh.patches[p].kind = PatchKind::side;
   FlowCase c = laminar(nu, {stream({speed, 0, 0}), outflow(), slip(), wall(), slip(), slip(), slip()});
-  c.options.turbulence = TurbulenceModel::sst;
+  c.options.turbulence = model;
   c.options.courant = 10;
   c.reference_speed = speed;
   c.initial_velocity = {speed, 0, 0};
@@ -101,6 +101,14 @@ TEST(FlatPlate, HasTheReferenceFrictionWithAWallLaw) {
     const double cf = plate_friction(first, 1.2, 26);
     RecordProperty("friction", std::to_string(cf));
     EXPECT_NEAR(cf / 0.00271, 1, 0.07) << first;
+  }
+}
+
+TEST(FlatPlate, HasTheReferenceFrictionWithSpalartAllmaras) {
+  for (const double first : {1.0e-3, 2.0e-3}) {
+    const double cf = plate_friction(first, 1.2, 26, TurbulenceModel::spalart_allmaras);
+    RecordProperty("friction", std::to_string(cf));
+    EXPECT_NEAR(cf / 0.00286, 1, 0.07) << first;
   }
 }
 

@@ -1,0 +1,83 @@
+// What all turbulence models have in common: the steps of an iteration, and the transport of a quantity that cannot be negative.
+#pragma once
+
+#include <algorithm>
+
+#include <dunefield/flow/flow_state.hpp>
+#include <dunefield/linear/graph.hpp>
+
+namespace dunefield {
+
+class TurbulenceEquations {
+ public:
+  virtual ~TurbulenceEquations() = default;
+  /// The stream's turbulence everywhere.
+  virtual void start() = 0;
+  /// Eddy viscosity from the present fields; needs the velocity gradient.
+  virtual void update_eddy_viscosity() = 0;
+  /// One step of the equations on the present fluxes.
+  virtual void solve(double courant) = 0;
+};
+
+/// A face between two cells, as convection and diffusion of a turbulence quantity see it.
+struct TransportFace {
+  std::size_t a, b, up;             ///< cells below, above, upwind
+  double phi, w;                    ///< flux; weight of a
+  double out_a, out_b;              ///< flux out of each, 0 or more
+  double reach;                     ///< of the line of centres, from the upwind cell to the face, signed
+  double g;
+  Vec3 line, aside_a, aside_b;
+
+  TransportFace(const FlowMesh& m, std::size_t f, double flux)
+      : a(static_cast<std::size_t>(m.below[f])), b(static_cast<std::size_t>(m.above[f])), up(flux >= 0 ? a : b), phi(flux), w(m.face[f].weight), out_a(std::max(flux, 0.0)),
+        out_b(std::max(-flux, 0.0)), reach(flux >= 0 ? 1 - w : -w), g(m.face[f].g) {
+    const FlowMesh::Face& face = m.face[f];
+    const Vec3 aside = face.area - face.d * face.g;
+    line = m.along(face, up, face.d), aside_a = m.along(face, a, aside), aside_b = m.along(face, b, aside);
+  }
+
+  struct Carried {
+    double into_a, into_b;          ///< second order, in delta form
+    double diffusion;               ///< coefficient of the difference
+  };
+  Carried carried(const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma) const {
+    const double ahead = q[b] - q[a];
+    double behind = 2 * dot(grad[up], line) - ahead;
+    // The value as far behind as the neighbour is ahead was not negative either.
+    behind = up == a ? std::min(behind, q[a]) : std::max(behind, -q[b]);
+    const double qf = q[up] + reach * smooth_slope(behind, ahead);
+    const double mu = w * gamma[a] + (1 - w) * gamma[b], diffusion = mu * g;
+    const double across = mu * (w * dot(grad[a], aside_a) + (1 - w) * dot(grad[b], aside_b));
+    const double gradient = diffusion * ahead + std::clamp(across, -most_taken * diffusion * q[a], most_taken * diffusion * q[b]);
+    return {gradient - phi * (qf - q[a]), phi * (qf - q[b]) - gradient, diffusion};
+  }
+
+ private:
+  // Of what diffusion alone takes from a cell into empty neighbours: more the correction for oblique faces must not take, or next to
+  // walls, where omega falls by its own size from cell to cell, it empties cells.
+  static constexpr double most_taken = 0.5;
+
+  /// Smooth mean of two neighbouring slopes that vanishes at an extremum (van Albada, van Leer, Roberts 1982): without it
+  /// second-order upwinding empties cells in which k is at a minimum.
+  static double smooth_slope(double behind, double ahead) {
+    if (behind * ahead <= 0) return 0;
+    const double b2 = behind * behind, a2 = ahead * ahead;
+    return (behind * a2 + ahead * b2) / (a2 + b2);
+  }
+};
+
+constexpr double turbulence_speed_floor = 0.3;  ///< of the reference speed in the pseudo-time, as in the momentum equation
+
+/// Solves for the change of a quantity and adds it; a step never takes more than nine tenths away.
+inline void add_change(FlowState& s, const Matrix<float>& matrix, const std::vector<double>& rhs, std::vector<double>& delta, std::vector<double>& field) {
+  constexpr double smallest_step = 0.1;
+  std::fill(delta.begin(), delta.end(), 0.0);
+  gauss_seidel(s.mesh.graph, matrix, rhs, delta, s.flow_case.options.turbulence_sweeps, s.halo);
+  for (int c = 0; c < s.mesh.own; ++c) {
+    double& q = field[static_cast<std::size_t>(c)];
+    q = std::max(q + delta[static_cast<std::size_t>(c)], smallest_step * q);
+  }
+  s.halo.refresh(field);
+}
+
+}  // namespace dunefield

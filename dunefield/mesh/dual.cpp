@@ -150,39 +150,22 @@ class DualBuilder {
     KnownSigns now;
     now.key.resize(vertices_.size()), now.smallest.resize(vertices_.size());
     sign_.assign(vertices_.size(), nothing);
-    std::vector<char> asked(octree_.leaves().size(), 0);
     parallel_for(vertices_.size(), [&](std::size_t i) {
       const int smallest = smallest_leaf(vertices_[i]);
       now.key[i] = vertices_[i].key, now.smallest[i] = smallest;
       sign_[i] = remembered(i, smallest);
     });
-    for (std::size_t i = 0; i < vertices_.size(); ++i)
-      if (sign_[i] == nothing)
-        for (const int l : vertices_[i].leaf) asked[at(l)] = 1;
-    parallel_for(asked.size(), [&](std::size_t i) {
-      const auto& l = octree_.leaves()[i];
-      if (asked[i]) asked[i] = solid_.surface_near(octree_.centre(l), 0.9 * octree_.size(l));
-    });
+    // Each vertex is asked by itself. Its neighbours cannot tell: through a hole in the surface inside and outside meet, and a plate or a
+    // speck thinner than a leaf reaches, as thick as it is taken, beyond the leaves that it crosses.
+    const Box box = solid_.bounds();
     parallel_for(vertices_.size(), [&](std::size_t i) {
       if (sign_[i] != nothing) return;
-      const DualVertex& v = vertices_[i];
-      const bool near = std::any_of(v.leaf.begin(), v.leaf.end(), [&](int l) { return asked[at(l)] != 0; });
-      sign_[i] = near ? static_cast<char>(solid_.inside(sample_point(v), least_thickness(now.smallest[i]))) : unknown;
+      const Vec3 p = sample_point(vertices_[i]);
+      const double thickness = least_thickness(now.smallest[i]);
+      sign_[i] = box.contains(p, thickness) && solid_.inside(p, thickness);
     }, 64);
     now.sign = sign_;
     known_ = std::move(now);
-    // Away from the surface a vertex has its neighbours' sign; one is needed where there is no surface at all.
-    if (sign_[0] == unknown) sign_[0] = solid_.inside(sample_point(vertices_[0]), least_thickness(known_.smallest[0]));
-    for (bool any = true; any;) {
-      any = false;
-      const auto pass = [&](const Edge& e) {
-        char &a = sign_[at(e.from)], &b = sign_[at(e.to)];
-        if (a == unknown && b != unknown) a = b, any = true;
-        else if (b == unknown && a != unknown) b = a, any = true;
-      };
-      std::for_each(edges_.begin(), edges_.end(), pass);
-      std::for_each(edges_.rbegin(), edges_.rend(), pass);
-    }
     for (std::size_t i = 0; i < vertices_.size(); ++i)
       if (declared_.count(vertices_[i].key)) sign_[i] = 1;
   }
@@ -382,7 +365,7 @@ class DualBuilder {
   const Progress& progress_;
   std::vector<DualVertex> vertices_;
   std::vector<Edge> edges_;
-  static constexpr char unknown = 2, nothing = 3;  // signs: far from the surface; not yet looked at
+  static constexpr char nothing = 2;  // sign: not yet looked at
   std::vector<char> sign_;  ///< 1: solid
   std::vector<char> crossed_;
   std::vector<int> parent_, point_of_node_;

@@ -30,7 +30,10 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
       standing_(select_parts(vehicle, flags(vehicle, plinth_parts, true)), sheet_flags(numbers(flags(vehicle, plinth_parts, true)), sheet_parts)),
       body_parts_(numbers(flags(vehicle, plinth_parts, false))),
       standing_parts_(numbers(flags(vehicle, plinth_parts, true))),
-      plinth_height_(plinth_height) {}
+      plinth_height_(plinth_height),
+      bounds_(dunefield::bounds(vehicle)) {
+  if (!plinth_parts.empty()) bounds_.lo.z = std::min(bounds_.lo.z, -plinth_height);  // the plinth goes down to the road and on
+}
 
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
   const auto hit = query.nearest(p, 0.5 * least_thickness);

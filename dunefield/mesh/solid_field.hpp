@@ -15,6 +15,9 @@ class SolidField {
   /// @param sheet_parts parts with air on both sides
   SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts, double plinth_height, const std::vector<int>& sheet_parts = {});
 
+  /// Of the vehicle and what stands under it: nothing outside is solid.
+  const Box& bounds() const { return bounds_; }
+
   struct Crossing {
     Vec3 point;
     Vec3 normal;  ///< unit, towards the air
@@ -38,6 +41,7 @@ class SolidField {
   SurfaceQuery body_, standing_;
   std::vector<int> body_parts_, standing_parts_;  ///< part numbers of the vehicle
   double plinth_height_;
+  Box bounds_;
 };
 
 }  // namespace dunefield

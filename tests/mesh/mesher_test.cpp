@@ -3,11 +3,14 @@
 
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/vehicle_setup.hpp>
+#include <dunefield/geometry/nearest_tree.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/geometry/wheel.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <tests/support/cases.hpp>
+#include <tests/support/process.hpp>
 
 namespace dunefield::test {
 namespace {
@@ -185,6 +188,26 @@ TEST(Mesh, StopsWhenAskedTo) {
   Progress p;
   p.cancelled = [] { return true; };
   EXPECT_THROW(build_mesh(sphere("ball", {0, 0, 1.03}, 0.5, 24), tunnel, sizes(0.1), p), Cancelled);
+}
+
+TEST(DirtyVan, HasNoWallAwayFromItsSurface) {
+  // Specks of scan noise above the roof, holes in it: neither may grow into something else.
+  const TemporaryFolder folder;
+  Campaign c = read_campaign(garage::write_demo("dirty", folder.path()));
+  c.smallest_size = 1.0, c.layers.count = 0;
+  const CampaignSetup setup = prepare(c);
+  const PlacedVariant& v = setup.variants.front();
+  const VolumeMesh mesh = build_mesh(v.vehicle, setup.tunnel, v.mesh).mesh;
+  const NearestTree surface(v.vehicle);
+  int far = 0, faces = 0;
+  for (const Patch& p : mesh.patches)
+    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) {
+      const Vec3& x = mesh.face_centre[static_cast<std::size_t>(f)];
+      const bool in_plinth = x.z < v.mesh.plinth_cells * v.mesh.surface_size;
+      ++faces, far += !in_plinth && surface.nearest(x, 1.0).distance > v.mesh.surface_size;
+    }
+  EXPECT_GT(faces, 10'000);
+  EXPECT_LT(far, 0.006 * faces) << "but for two bridged holes a hand wide";
 }
 
 }  // namespace

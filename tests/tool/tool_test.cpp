@@ -160,14 +160,15 @@ TEST(Tool, ARunThatGoesOnCanBeLookedAtFromElsewhere) {
   text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false");
   write_text(file, text);
   EXPECT_EQ(tool("look " + file).exit_code, 1) << "nothing runs yet";
-  const ProcessResult r = shell("(" DUNEFIELD_TOOL " run " + file + " --time-limit \"10 s\" >/dev/null 2>&1 &) ; sleep 4; " DUNEFIELD_TOOL " look " + file + " --json");
+  const std::string running = "ls " + (folder / "c.runs").string() + "/.*.running >/dev/null 2>&1";
+  const ProcessResult r = shell("(" DUNEFIELD_TOOL " run " + file + " --time-limit \"10 s\" >/dev/null 2>&1 &) ; until " + running + "; do sleep 0.1; done; sleep 2; " DUNEFIELD_TOOL " look " + file + " --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json run = Json::parse(r.out).at("runs").at(0);
   EXPECT_EQ(run.at("variant"), "plain");
   EXPECT_GT(run.at("iterations"), 3);
   for (const char* name : {"history.png", "pressure.png", "speed.png", "build-up.png", "build-up.csv", "balance.json"})
     EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.look" / name)) << name;
-  EXPECT_EQ(shell("sleep 9; " DUNEFIELD_TOOL " look " + file).exit_code, 1) << "it has ended";
+  EXPECT_EQ(shell("while " + running + "; do sleep 0.1; done; " DUNEFIELD_TOOL " look " + file).exit_code, 1) << "it has ended";
 }
 
 TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {

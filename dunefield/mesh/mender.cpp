@@ -138,8 +138,12 @@ class Mender {
       return std::pair{std::min(a, b), std::max(a, b)};
     };
     const auto last_inner = std::find_if(order.begin(), order.end(), [&](int f) { return f >= m_.interior_faces(); });
-    std::stable_sort(order.begin(), last_inner, [&](int f, int g) { return ends(f) < ends(g); });
+    const auto before = [&](int f, int g) { return ends(f) < ends(g); };
+    // Merging moves few cells' numbers past each other: mostly the faces are in order already.
+    if (!std::is_sorted(order.begin(), last_inner, before)) std::stable_sort(order.begin(), last_inner, before);
     out.face_start = {0};
+    out.face_start.reserve(order.size() + 1), out.face_points.reserve(m_.face_points.size()), out.cell_below.reserve(order.size()), out.cell_above.reserve(order.size());
+    out.face_area.reserve(order.size()), out.face_centre.reserve(order.size());
     for (const int f : order) {
       const int a = number[at(m_.cell_below[at(f)])];
       auto first = m_.face_points.begin() + m_.face_start[at(f)], last = m_.face_points.begin() + m_.face_start[at(f) + 1];

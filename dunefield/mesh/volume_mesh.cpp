@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <numeric>
 
+#include <dunefield/parallel/parallel_for.hpp>
+
 namespace dunefield {
 
 PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corner, int count) {
@@ -41,13 +43,12 @@ void VolumeMesh::derive() {
     visit(cell_below[static_cast<std::size_t>(f)], 1.0);
     if (f < interior_faces()) visit(cell_above[static_cast<std::size_t>(f)], -1.0);
   };
-  for (int f = 0; f < nf; ++f) {
-    const auto i = static_cast<std::size_t>(f);
+  parallel_for(static_cast<std::size_t>(nf), [&](std::size_t i) {
     const PolygonMeasure m = measure_polygon(points, &face_points[static_cast<std::size_t>(face_start[i])], face_start[i + 1] - face_start[i]);
-    face_area[i] = m.area;
-    face_centre[i] = m.centre;
-    cells_of(f, [&](int c, double) { reference[static_cast<std::size_t>(c)] += m.centre, ++sides[static_cast<std::size_t>(c)]; });
-  }
+    face_area[i] = m.area, face_centre[i] = m.centre;
+  }, 4096);
+  for (int f = 0; f < nf; ++f)
+    cells_of(f, [&](int c, double) { reference[static_cast<std::size_t>(c)] += face_centre[static_cast<std::size_t>(f)], ++sides[static_cast<std::size_t>(c)]; });
   for (std::size_t c = 0; c < reference.size(); ++c) reference[c] *= 1.0 / sides[c];
 
   cell_volume.assign(static_cast<std::size_t>(cells), 0.0);

@@ -1,4 +1,4 @@
-// One run: a meshed variant at a speed, iterated to a settled mean.
+// One run: a meshed variant at a speed, iterated until its means are known.
 #pragma once
 
 #include <filesystem>

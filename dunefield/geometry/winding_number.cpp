@@ -9,7 +9,7 @@
 namespace dunefield {
 namespace {
 
-constexpr double far_ratio = 2.3;  // distance over radius beyond which the dipole stands for a group
+constexpr double far_ratio = 2.0;  // distance over radius beyond which the dipole stands for a group (Barill et al. 2018)
 
 /// Arc tangent of 0 <= t <= 1 to 2e-8 (Abramowitz and Stegun 1964, 4.4.49).
 Float8 arc_tangent(Float8 t) {

@@ -43,6 +43,21 @@ Float8 to_triangle2(const Float8* a, const Float8* ab, const Float8* ac) {
 /// A share of an edge; of an edge without length none.
 double share(double part, double whole) { return whole > 0 ? part / whole : 0; }
 
+Vec3 nearest_on_segment(const Vec3& p, const Vec3& a, const Vec3& b) {
+  const Vec3 e = b - a;
+  return a + e * std::clamp(share(dot(p - a, e), norm2(e)), 0.0, 1.0);
+}
+
+/// Of a triangle without width: its sides are all there is.
+Vec3 nearest_on_sides(const Vec3& p, const std::array<Vec3, 3>& corner) {
+  Vec3 best = corner[0];
+  for (std::size_t k = 0; k < 3; ++k) {
+    const Vec3 q = nearest_on_segment(p, corner[k], corner[(k + 1) % 3]);
+    if (norm2(q - p) < norm2(best - p)) best = q;
+  }
+  return best;
+}
+
 constexpr float nowhere = 1e17f;       // where lanes without a box are
 constexpr double farthest2 = 1e32;     // square of the longest reach: short of that
 
@@ -50,6 +65,8 @@ constexpr double farthest2 = 1e32;     // square of the longest reach: short of 
 
 Vec3 nearest_on_triangle(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
   const Vec3 ab = b - a, ac = c - a, ap = p - a;
+  constexpr double no_width2 = 1e-14;
+  if (norm2(cross(ab, ac)) <= no_width2 * norm2(ab) * norm2(ac)) return nearest_on_sides(p, {a, b, c});
   const double d1 = dot(ab, ap), d2 = dot(ac, ap);
   if (d1 <= 0 && d2 <= 0) return a;
   const Vec3 bp = p - b;

@@ -66,6 +66,16 @@ TEST(NearestTree, OfNothingFindsNothingAndNeedlesDoNoHarm) {
   EXPECT_NEAR(NearestTree(needle).nearest({0.5, 2, 0}, 10).distance, 2, 1e-12);
 }
 
+TEST(NearestTree, NeedlesOfAnyDirectionAreSegments) {
+  Random random;
+  for (int i = 0; i < 500; ++i) {
+    const Vec3 a = random.place(3), b = a + random.place(1), middle = 0.3 * a + 0.7 * b;
+    const Vec3 across = cross(b - a, Vec3{0.3, 0.5, 0.8});
+    for (const auto& [p, q, r] : {std::array{a, b, b}, std::array{a, a, b}, std::array{b, a, b}, std::array{a, middle, b}})
+      EXPECT_NEAR(norm(nearest_on_triangle(middle + across, p, q, r) - middle), 0, 1e-7) << i;
+  }
+}
+
 TEST(BoxTree, FindsAllPairsThatTouch) {
   Random random;
   std::vector<SmallBox> boxes;

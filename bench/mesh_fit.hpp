@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 
+#include <dunefield/geometry/folds.hpp>
 #include <dunefield/geometry/nearest_tree.hpp>
 #include <dunefield/geometry/sampling.hpp>
 #include <dunefield/geometry/surface_query.hpp>
@@ -85,19 +86,11 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   fit.near_share = static_cast<double>(std::count_if(gap.begin(), gap.end(), [](double g) { return g < 0.05; })) / static_cast<double>(std::max<std::size_t>(1, gap.size()));
   fit.far_99 = percentile(gap, 0.99);
   // Sharp edges of the true surface: over 40 degrees.
-  std::map<std::pair<int, int>, std::vector<int>> true_edges;
-  for (std::size_t t = 0; t < vehicle.size(); ++t)
-    for (std::size_t k = 0; k < 3; ++k) {
-      const int a = vehicle.triangles[t][k], b = vehicle.triangles[t][(k + 1) % 3];
-      true_edges[{std::min(a, b), std::max(a, b)}].push_back(static_cast<int>(t));
-    }
   std::vector<std::array<Vec3, 2>> sharp;
   std::vector<Vec3> out;
-  for (const auto& [ends, uses] : true_edges) {
-    if (uses.size() != 2) continue;
-    const Vec3 n0 = unit(vehicle.area_vector(at(uses[0]))), n1 = unit(vehicle.area_vector(at(uses[1])));
-    if (dot(n0, n1) > 0.766 || dot(n0, n1) < -0.9994) continue;  // flat, or folded back to back
-    sharp.push_back({vehicle.points[at(ends.first)], vehicle.points[at(ends.second)]}), out.push_back(unit(n0 + n1));
+  constexpr double degree = 3.14159265358979 / 180;
+  for (const Fold& fold : folds_of(vehicle, 40 * degree, 178 * degree)) {
+    sharp.push_back({vehicle.points[at(fold.low)], vehicle.points[at(fold.high)]}), out.push_back(unit(fold.normals[0] + fold.normals[1]));
   }
   std::vector<std::array<Vec3, 2>> mesh_edges;
   for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});

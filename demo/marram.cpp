@@ -17,7 +17,7 @@ constexpr double nose_length = 0.5, nose_z = 0.55, nose_exponent = 2.6;
 constexpr double tail_rounding = 0.012;  // a trip edge: where the flow leaves is not left to chance
 constexpr double axle_x = 1.6, half_track = 0.80;
 constexpr double tyre_radius = 0.335, tyre_width = 0.215, sunk = 0.008;
-constexpr double arch_radius = 0.42, arch_inner_y = 0.62;
+constexpr double arch_radius = 0.42, arch_inner_y = 0.62, belt_z = 0.8;
 
 double roof_line(double x) {
   static const std::vector<std::array<double, 2>> line = {{-2.5, 0.98}, {-2.1, 1.07}, {-1.75, 1.20}, {-1.35, 1.58}, {-0.95, 1.97},
@@ -62,9 +62,15 @@ std::vector<Vec3> ring_of(const Section& c) {
     const double a = 0.5 * pi * i / 3;
     add(outer + sill * std::sin(a), c.arch + sill * (1 - std::cos(a)));
   }
-  const double low = c.arch + sill, high = c.top - cant;
-  for (int i = 1; i <= 8; ++i) {
-    const double z = low + (high - low) * i / 8;
+  // Heights in the flank are the same for sections at the same x: a wheel house begins and ends without folds there.
+  const double low = c.arch + sill, high = c.top - cant, belt = std::clamp(belt_z, low + 0.1 * (high - low), high - 0.1 * (high - low));
+  const bool common = low < 0.45 && belt == belt_z;
+  for (int i = 1; i <= 3; ++i) {
+    const double z = common ? belt - 0.15 * (3 - i) : low + (belt - low) * i / 3;
+    add(side(z), z);
+  }
+  for (int i = 1; i <= 5; ++i) {
+    const double z = belt + (high - belt) * i / 5;
     add(side(z), z);
   }
   const double roof_y = side(high) - cant;

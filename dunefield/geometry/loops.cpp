@@ -1,5 +1,7 @@
 #include <dunefield/geometry/loops.hpp>
 
+#include <unordered_map>
+
 #include <dunefield/geometry/edges.hpp>
 
 namespace dunefield {
@@ -41,19 +43,37 @@ std::vector<EdgeLoop> open_loops(const Surface& s, const std::vector<char>& left
   std::sort(balance_points.begin(), balance_points.end());
   const auto leads_in = [&](int p) { return std::binary_search(balance_points.begin(), balance_points.end(), p); };
   std::vector<EdgeLoop> loops;
-  const auto follow = [&](RimEdge& first) {
+  const auto keep = [&](std::vector<int> points, bool closed) {
     EdgeLoop loop;
-    for (RimEdge* e = &first; e; e = e->to == first.from ? nullptr : next_from(e->to)) {
-      e->taken = true;
-      loop.points.push_back(e->from);
-      loop.length += norm(s.points[at(e->to)] - s.points[at(e->from)]);
-      loop.closed = e->to == first.from;
-      if (!loop.closed && !next_from(e->to)) loop.points.push_back(e->to);
-    }
+    loop.closed = closed;
     Box box;
-    for (const int p : loop.points) loop.centre += s.points[at(p)] / static_cast<double>(loop.points.size()), box.include(s.points[at(p)]);
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      const Vec3& p = s.points[at(points[i])];
+      loop.centre += p / static_cast<double>(points.size()), box.include(p);
+      if (closed || i + 1 < points.size()) loop.length += norm(s.points[at(points[(i + 1) % points.size()])] - p);
+    }
     loop.size = norm(box.size());
+    loop.points = std::move(points);
     loops.push_back(std::move(loop));
+  };
+  const auto follow = [&](RimEdge& first) {
+    std::vector<int> chain = {first.from};
+    std::unordered_map<int, std::size_t> place = {{first.from, 0}};
+    for (RimEdge* e = &first; e; e = next_from(e->to)) {
+      e->taken = true;
+      const auto [met, fresh] = place.try_emplace(e->to, chain.size());
+      if (fresh) {
+        chain.push_back(e->to);
+        continue;
+      }
+      // Where two holes touch in a point each is a loop of its own.
+      const std::size_t begin = met->second;
+      keep({chain.begin() + static_cast<std::ptrdiff_t>(begin), chain.end()}, true);
+      for (std::size_t i = begin + 1; i < chain.size(); ++i) place.erase(chain[i]);
+      chain.resize(begin + 1);
+      if (begin == 0) return;
+    }
+    if (chain.size() > 1) keep(std::move(chain), false);
   };
   for (RimEdge& e : rim)
     if (!e.taken && !leads_in(e.from)) follow(e);

@@ -1,6 +1,7 @@
 #include <dunefield/geometry/mending.hpp>
 
 #include <numeric>
+#include <set>
 #include <unordered_map>
 
 #include <fmt/format.h>
@@ -108,7 +109,13 @@ void patch_loop(Surface& s, const EdgeLoop& loop, const std::string& part) {
       for (const int c : s.triangles[t])
         if (c == loop.points[0]) number = s.part_of[t];
   const std::vector<int> ring(loop.points.rbegin(), loop.points.rend());
-  for (const auto& t : triangulate(s.points, ring)) s.triangles.push_back(t), s.part_of.push_back(std::max(number, 0));
+  const std::set<int> rim(ring.begin(), ring.end());
+  std::set<std::pair<int, int>> edges;  // between points of the rim
+  for (const auto& t : s.triangles)
+    for (std::size_t k = 0; k < 3; ++k)
+      if (rim.contains(t[k]) && rim.contains(t[(k + 1) % 3])) edges.insert(std::minmax(t[k], t[(k + 1) % 3]));
+  const auto taken = [&](int a, int b) { return edges.contains(std::minmax(a, b)); };
+  for (const auto& t : triangulate(s.points, ring, taken)) s.triangles.push_back(t), s.part_of.push_back(std::max(number, 0));
 }
 
 void thicken_part(Surface& s, const std::string& part, double thickness) {

@@ -26,7 +26,7 @@ Vec3 area_vector(const std::vector<Vec3>& points, const std::vector<int>& ring) 
   return 0.5 * sum;
 }
 
-std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points, const std::vector<int>& ring) {
+std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points, const std::vector<int>& ring, const std::function<bool(int, int)>& taken) {
   std::vector<std::array<int, 3>> out;
   if (ring.size() < 3) return out;
   const Vec3 n = unit(area_vector(points, ring));
@@ -50,6 +50,7 @@ std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points, con
   while (left.size() > 3) {
     const std::size_t m = left.size();
     std::size_t ear = 1 % m;  // a fan, if there is no ear
+    bool found = false;
     for (std::size_t k = 0; clip && k < m; ++k) {
       const std::size_t i = (start + k) % m;
       const int a = left[(i + m - 1) % m], b = left[i], c = left[(i + 1) % m];
@@ -60,10 +61,10 @@ std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points, con
           empty = false;
           break;
         }
-      if (empty) {
-        ear = i;
-        break;
-      }
+      if (!empty) continue;
+      const bool free = !taken || !taken(ring[static_cast<std::size_t>(a)], ring[static_cast<std::size_t>(c)]);
+      if (free || !found) ear = i, found = true;
+      if (free) break;
     }
     cut(ear);
     start = ear;

@@ -10,10 +10,11 @@ namespace dunefield {
 namespace {
 
 constexpr double leaf_margin = 0.05;      // of the edge, kept free by points held in their leaf
-constexpr double smooth_cosine = 0.8;     // normals within this of their mean belong to a smooth surface
-constexpr double truncation = 0.1;        // singular values below this share of the largest carry no information
+constexpr double smooth_cosine = 0.93;   // normals within this of their mean belong to a smooth surface
+constexpr double truncation = 0.05;       // singular values below this share of the largest carry no information
 constexpr double enlarged = 0.3;          // of the edge, how far a feature point may leave its leaf
 constexpr double soundness_floor = 0.12;  // a move never makes cells worse than this, unless they were
+constexpr double snap = 0.3;              // of the edge: a feature point this near to a sharp edge goes there
 constexpr int passes = 5;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -86,7 +87,7 @@ Vec3 feature_point(const Cut& cut, int clamped, const Vec3& from) {
   return from + Vec3{step.x(), step.y(), step.z()};
 }
 
-Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid, const DualPoint& info, const Vec3& now) {
+Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const DualPoint& info, const Vec3& now) {
   const Cut cut = cut_of(dual, info);
   const double edge = octree.size(octree.leaves()[at(info.leaf)]);
   const Box room = leaf_box(octree, info, now, enlarged);
@@ -94,6 +95,9 @@ Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField
   if (!cut.smooth)
     for (int i = 0; i < 4; ++i) p = clamp_to(room, feature_point(cut, info.clamped, p));
   p = projected(solid, p, cut.normal, info.clamped, edge);
+  // The planes through a few crossings meet near the edge of a curved rim, or between two edges of a small chamfer, but not on them.
+  if (!cut.smooth && !info.clamped)
+    if (const auto on_edge = sharp.nearest(p, snap * edge); on_edge && room.contains(*on_edge)) return *on_edge;
   return clamp_to(room, p);
 }
 
@@ -138,7 +142,7 @@ void place_wall_points(DualMesh& dual, const Octree& octree) {
   }
 }
 
-FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid, const Progress& progress) {
+FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const Progress& progress) {
   VolumeMesh& mesh = dual.mesh;
   const CellFaces rows = faces_of_cells(mesh);
   std::vector<int> moving;
@@ -147,7 +151,7 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
     if (dual.point_info[i].crossings > 0) slot[i] = static_cast<int>(moving.size()), moving.push_back(static_cast<int>(i));
   std::vector<Vec3> target(moving.size());
   parallel_for(moving.size(), [&](std::size_t k) {
-    target[k] = accurate_place(dual, octree, solid, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
+    target[k] = accurate_place(dual, octree, solid, sharp, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
   }, 64);
   std::vector<std::vector<int>> cells_around(moving.size());
   for (int f = 0; f < mesh.faces(); ++f)

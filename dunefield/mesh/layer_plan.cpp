@@ -10,6 +10,8 @@ namespace dunefield {
 namespace {
 
 constexpr int core_rings = 6;            // edges over which the core makes room
+constexpr double core_step = 2.8;          // height of the first core cell over that of the last layer, if there is a choice
+constexpr double most_share = (core_rings - 1.0) / core_rings, least_share = 0.15;  // of the layers' thickness, by which the tops of the first core cells give way
 constexpr double widest = 0.7;           // of the wall's edge length: thickness of all layers at most
 constexpr double share_of_gap = 0.4;
 constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers
@@ -76,6 +78,7 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const
   measure_gaps();
   rank_core();
   smooth();
+  find_first_shares();
 }
 
 void LayerPlan::find_directions() {
@@ -206,6 +209,42 @@ void LayerPlan::smooth() {
   flatten([](WallPoint& w) -> int& { return w.layers; }, [](double least, const WallPoint&) { return least + 1; });
 }
 
+/// Mean over the neighbours of core point `p` that are `ring` edges from the wall, the nearer the heavier.
+template <class Value>
+auto LayerPlan::mean_of_ring(int p, int ring, const Value& value) const {
+  decltype(value(p)) sum{};
+  double weight = 0;
+  for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) {
+    const int q = neighbours_[at(k)];
+    if (ring_[at(q)] != ring) continue;
+    const double w = 1 / (norm2(mesh_.points[at(q)] - mesh_.points[at(p)]) + 1e-30);
+    sum = sum + value(q) * w, weight += w;
+  }
+  return weight > 0 ? sum * (1 / weight) : sum;
+}
+
+void LayerPlan::find_first_shares() {
+  std::vector<double> share(mesh_.points.size(), 0);
+  parallel_for(near_[0].size(), [&](std::size_t i) {
+    const int p = near_[0][i];
+    // Room that the first core cell can give: its height less what it should keep.
+    const auto foot = [&](int q) { return slot_[at(q)] < 0 ? nullptr : &wall_[at(slot_[at(q)])]; };
+    const double thickness = mean_of_ring(p, 0, [&](int q) { return foot(q) ? height(*foot(q), foot(q)->layers) : 0.0; });
+    const double spare = mean_of_ring(p, 0, [&](int q) {
+      if (!foot(q)) return 0.0;
+      const double last = height(*foot(q), foot(q)->layers) - height(*foot(q), foot(q)->layers - 1);
+      return dot(mesh_.points[at(p)] - mesh_.points[at(q)], foot(q)->direction) - core_step * last;
+    });
+    share[at(p)] = thickness > 0 ? std::clamp(1 - spare / thickness, least_share, most_share) : most_share;
+  }, 512);
+  // Where neighbours differ, the wall lies obliquely to the leaves: there the core moves as one.
+  first_share_ = share;
+  parallel_for(near_[0].size(), [&](std::size_t i) {
+    const int p = near_[0][i];
+    for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) first_share_[at(p)] = std::max(first_share_[at(p)], share[at(neighbours_[at(k)])]);
+  }, 512);
+}
+
 std::vector<Vec3> LayerPlan::core_points() const {
   std::vector<Vec3> shift(mesh_.points.size());
   for (const WallPoint& w : wall_) shift[at(w.point)] = w.direction * height(w, w.layers);
@@ -213,15 +252,7 @@ std::vector<Vec3> LayerPlan::core_points() const {
     const double decay = (core_rings - static_cast<double>(r) - 1) / (core_rings - static_cast<double>(r));
     parallel_for(near_[r].size(), [&](std::size_t i) {
       const int p = near_[r][i];
-      Vec3 sum;
-      double weight = 0;
-      for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) {
-        const int q = neighbours_[at(k)];
-        if (ring_[at(q)] != static_cast<int>(r)) continue;
-        const double w = 1 / (norm2(mesh_.points[at(q)] - mesh_.points[at(p)]) + 1e-30);
-        sum += shift[at(q)] * w, weight += w;
-      }
-      Vec3 s = weight > 0 ? sum * (decay / weight) : Vec3{};
+      Vec3 s = mean_of_ring(p, static_cast<int>(r), [&](int q) { return shift[at(q)]; }) * (r == 0 ? first_share_[at(p)] : decay);
       for (int axis = 0; axis < 3; ++axis)
         if (fixed(p, axis)) s[axis] = 0;
       shift[at(p)] = frozen_[at(p)] ? Vec3{} : s;
@@ -231,16 +262,36 @@ std::vector<Vec3> LayerPlan::core_points() const {
   return shift;
 }
 
+int LayerPlan::towards_wall(int p) const {
+  while (ring_[at(p)] > 1) {
+    int nearer = -1;
+    for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1] && nearer < 0; ++k)
+      if (ring_[at(neighbours_[at(k)])] == ring_[at(p)] - 1) nearer = neighbours_[at(k)];
+    if (nearer < 0) break;
+    p = nearer;
+  }
+  return p;
+}
+
+bool LayerPlan::even_out(int p) {
+  bool any = false;
+  const auto raise = [&](int q) {
+    if (ring_[at(q)] == 1 && first_share_[at(q)] < most_share) first_share_[at(q)] = most_share, any = true;
+  };
+  raise(p);
+  for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) raise(neighbours_[at(k)]);
+  return any;
+}
+
 bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
   std::vector<int> roots;
+  bool any = false;
   for (int p : points) {
-    // Down to the wall along the neighbours one ring nearer; all of the last step.
-    while (ring_[at(p)] > 1) {
-      int nearer = -1;
-      for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1] && nearer < 0; ++k)
-        if (ring_[at(neighbours_[at(k)])] == ring_[at(p)] - 1) nearer = neighbours_[at(k)];
-      if (nearer < 0) break;
-      p = nearer;
+    p = towards_wall(p);
+    if (ring_[at(p)] > 1 || ring_[at(p)] < 0) continue;
+    if (even_out(p)) {  // that may be enough
+      any = true;
+      continue;
     }
     if (ring_[at(p)] == 0) roots.push_back(p);
     if (ring_[at(p)] == 1)
@@ -249,7 +300,6 @@ bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
   }
   std::sort(roots.begin(), roots.end());
   roots.erase(std::unique(roots.begin(), roots.end()), roots.end());
-  bool any = false;
   if (factor == 0)
     for (const int p : points) any = any || !frozen_[at(p)], frozen_[at(p)] = 1;
   for (const int p : roots) {

@@ -44,6 +44,13 @@ class LayerPlan {
   void flatten(const Value& value, const Limit& limit);
   void measure_gaps();
   void rank_core();
+  template <class Value>
+  auto mean_of_ring(int point, int ring, const Value& value) const;
+  void find_first_shares();
+  /// From a core point along its neighbours to one next to the wall, or on it.
+  int towards_wall(int point) const;
+  /// Lets the core points at `point` make room as all others do. @return if they did not yet
+  bool even_out(int point);
   bool fixed(int point, int axis) const { return held_[static_cast<std::size_t>(point)] >> axis & 1; }
 
   const VolumeMesh& mesh_;
@@ -56,6 +63,7 @@ class LayerPlan {
   std::vector<char> frozen_;              ///< per mesh point: given up, stays where it was
   std::vector<std::vector<int>> near_;    ///< core points by their number of edges from the wall, nearest first
   std::vector<int> ring_;                 ///< per mesh point: that number; 0 at the wall, -1 far away
+  std::vector<double> first_share_;       ///< per core point next to the wall: the share of the layers' thickness by which it makes room
   std::vector<int> neighbour_start_, neighbours_;
 };
 

@@ -257,7 +257,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   if (!declared_solid.empty()) result.findings.note(fmt::format("{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));
   report_pockets(dual, result.findings);
   progress("fit", 0.6);
-  result.fit = fit_wall_points(dual, octree, solid, progress);
+  result.fit = fit_wall_points(dual, octree, solid, SharpLines(vehicle, solid), progress);
   progress("measures", 0.9);
   result.mesh = std::move(dual.mesh);
   std::vector<double> leaf(result.mesh.points.size());

@@ -3,28 +3,20 @@
 #include <algorithm>
 #include <numbers>
 
-#include <dunefield/geometry/edges.hpp>
+#include <dunefield/geometry/folds.hpp>
 #include <dunefield/geometry/ray_scene.hpp>
 #include <dunefield/geometry/sampling.hpp>
+#include <dunefield/mesh/sharp_lines.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
 
 constexpr double slack = 1.001;
-constexpr double sharp_angle = 40 * std::numbers::pi / 180;  // between facets: an edge, not a curve
-constexpr double folded = 178 * std::numbers::pi / 180;      // facets back to back bound nothing
 constexpr double fine_spread = 2;       // cells of each size around what asks for smaller leaves than its surface
 constexpr double facing = 0.5;          // cosine from which on two surfaces face each other
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
-
-/// A line is kept as a triangle without width: the nearest-point search then serves for lines and points, too.
-void add_line(Surface& s, const Vec3& a, const Vec3& b) {
-  const int n = static_cast<int>(s.points.size());
-  s.points.push_back(a), s.points.push_back(b);
-  s.triangles.push_back({n, n + 1, n + 1}), s.part_of.push_back(0);
-}
 
 }  // namespace
 
@@ -57,26 +49,18 @@ void Sizing::add_groups(const std::vector<Surface>& of_level) {
 
 void Sizing::near_edges(const Surface& s) {
   std::vector<Surface> of_level(at(levels_) + 1);
-  EdgeTable(s).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
-    if (uses.size() != 2) return;
-    const auto t0 = at(uses[0].triangle()), t1 = at(uses[1].triangle());
-    Vec3 n0 = s.area_vector(t0), n1 = s.area_vector(t1);
-    const double a0 = norm(n0), a1 = norm(n1);
-    if (!(a0 > 0) || !(a1 > 0)) return;
-    if (uses[0].backward() == uses[1].backward()) n1 = -n1;  // one of them is turned over
-    const double angle = std::acos(std::clamp(dot(n0, n1) / (a0 * a1), -1.0, 1.0));
-    const Vec3 &a = s.points[at(low)], &b = s.points[at(high)];
+  constexpr double flat = 1e-3;
+  for (const Fold& fold : folds_of(s, flat, folded_angle)) {
     double size = 1e300;
-    if (angle > folded) return;
-    if (angle > sharp_angle) {
+    if (fold.angle > sharp_angle) {
       if (options_.edge_size > 0) size = options_.edge_size;
-    } else if (options_.cells_per_turn > 0 && angle > 1e-3) {
+    } else if (options_.cells_per_turn > 0) {
       // A facet has the curved surface's normal half its height away from the edge (exactly so for the right-angled halves of a quad).
-      const double turn_per_length = angle / ((a0 + a1) / norm(b - a));
+      const double turn_per_length = 2 * fold.angle / fold.width;
       size = 2 * std::numbers::pi / (turn_per_length * options_.cells_per_turn);
     }
-    if (const int level = level_of(size); level > 0) add_line(of_level[at(level)], a, b);
-  });
+    if (const int level = level_of(size); level > 0) add_line(of_level[at(level)], s.points[at(fold.low)], s.points[at(fold.high)]);
+  }
   add_groups(of_level);
 }
 

@@ -8,6 +8,7 @@
 #include <dunefield/base/units.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
+#include <dunefield/campaign/variant_mesh.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/health.hpp>
 #include <dunefield/geometry/mending.hpp>
@@ -18,5 +19,6 @@
 #include <dunefield/geometry/wheel.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vtk.hpp>
+#include <dunefield/mesh/cgns.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/tunnel.hpp>

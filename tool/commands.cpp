@@ -126,7 +126,7 @@ void catch_interrupt() {
   std::signal(SIGTERM, handler);
 }
 
-int mesh(const fs::path& file, const std::string& variant, const fs::path& into, Console& console) {
+int mesh(const fs::path& file, const std::string& variant, const fs::path& into, bool cgns, Console& console) {
   const CampaignSetup setup = prepare(read_campaign(file));
   const auto it = variant.empty() ? setup.variants.begin()
                                   : std::find_if(setup.variants.begin(), setup.variants.end(), [&](const PlacedVariant& v) { return v.name == variant; });
@@ -134,16 +134,17 @@ int mesh(const fs::path& file, const std::string& variant, const fs::path& into,
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   check_writable(folder);
   show_setup(setup, console);
-  console.line(fmt::format("expected   about {:.0f} cells", predict_cells(it->vehicle, setup.tunnel, it->mesh)));
-  const MeshResult m = build_mesh(it->vehicle, setup.tunnel, it->mesh, console_progress(console));
+  if (it->mesh_file.empty()) console.line(fmt::format("expected   about {:.0f} cells", predict_cells(it->vehicle, setup.tunnel, it->mesh)));
+  const MeshResult m = mesh_of_variant(setup, *it, console_progress(console));
   show_quality(m, console);
   const Vec3 t = m.tunnel.size();
   const double displaced = t.x * t.y * t.z - air_volume(m.mesh);
   const int sides = setup.campaign.tunnel.half ? 2 : 1;
-  console.line(fmt::format("surface    {:.3f} m2 wetted, {:.4f} m3 displaced; {} of {} wall points at their accurate place", sides * wetted_area(m.mesh), sides * displaced,
-                           m.fit.arrived, m.fit.wall_points));
-  const fs::path out = folder / "mesh.vtu";
-  write_vtu(out, m.mesh, {{"cell volume [m3]", m.mesh.cell_volume, {}}});
+  console.line(fmt::format("surface    {:.3f} m2 wetted, {:.4f} m3 displaced{}", sides * wetted_area(m.mesh), sides * displaced,
+                           m.fit.wall_points ? fmt::format("; {} of {} wall points at their accurate place", m.fit.arrived, m.fit.wall_points) : ""));
+  const fs::path out = folder / (cgns ? "mesh.cgns" : "mesh.vtu");
+  if (cgns) write_cgns(out, m.mesh, {{"CellVolume", &m.mesh.cell_volume}});
+  else write_vtu(out, m.mesh, {{"cell volume [m3]", m.mesh.cell_volume, {}}});
   const std::string title = setup.campaign.name + ", " + it->name;
   const fs::path surface = folder / "mesh-surface.png", cut = folder / "mesh-cut.png", quality = folder / "mesh-quality.png";
   const bool half = setup.campaign.tunnel.half;

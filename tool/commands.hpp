@@ -29,7 +29,7 @@ struct MendArguments {
   std::vector<std::string> thicken;
 };
 int mend(const MendArguments& arguments, Console& console);
-int mesh(const std::filesystem::path& campaign, const std::string& variant, const std::filesystem::path& into, Console& console);
+int mesh(const std::filesystem::path& campaign, const std::string& variant, const std::filesystem::path& into, bool cgns, Console& console);
 int run(const std::filesystem::path& campaign, const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int look(const std::filesystem::path& campaign, const std::filesystem::path& into, Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files, const Ranks& ranks, Console& console);

@@ -24,7 +24,7 @@ struct Arguments {
   tool::InspectOptions inspect;
   tool::MendArguments mend;
   std::string campaign, variant, into, time_limit, demo_folder = "dunefield-demo", vehicle = "marram";
-  bool only_files = false;
+  bool only_files = false, cgns = false;
 };
 
 void add_commands(CLI::App& app, Arguments& a) {
@@ -61,6 +61,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   mesh->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
   mesh->add_option("--variant", a.variant, "which variant (default: the first)");
   into(mesh);
+  mesh->add_flag("--cgns", a.cgns, "write the mesh as CGNS instead of VTU; a variant can name such a file as its mesh");
   mesh->footer("Example: dunefield mesh marram.toml --variant \"side skirts\"");
 
   CLI::App* run = app.add_subcommand("run", "Run all variants at all speeds of a campaign and compare them. What is already done is not run again.");
@@ -87,7 +88,7 @@ void add_commands(CLI::App& app, Arguments& a) {
 int dispatch(const CLI::App& app, const Arguments& a, const dunefield::Ranks& ranks, tool::Console& console) {
   if (app.got_subcommand("inspect")) return tool::inspect(a.inspect, console);
   if (app.got_subcommand("mend")) return tool::mend(a.mend, console);
-  if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, console);
+  if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, a.cgns, console);
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("run")) return tool::run(a.campaign, a.into, ranks, console);
   if (app.got_subcommand("look")) return tool::look(a.campaign, a.into, console);

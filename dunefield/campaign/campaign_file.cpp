@@ -196,10 +196,11 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
     v.shapes = t.texts("shapes");
     for (Table& change : t.tables("change")) v.changes.push_back(read_change(change, c));
     v.ride = read_ride(t.table("ride"));
+    if (const std::string mesh = t.text("mesh", ""); !mesh.empty()) v.mesh = beside(c.file, {mesh})[0];
     t.finish();
     c.variants.push_back(v);
   }
-  if (c.variants.empty()) c.variants.push_back({"as it is", {}, {}, {}, {}, {}});
+  if (c.variants.empty()) c.variants.push_back({"as it is", {}, {}, {}, {}, {}, {}});
 }
 
 }  // namespace

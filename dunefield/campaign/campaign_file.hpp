@@ -107,6 +107,7 @@ struct Campaign {
     std::vector<std::string> shapes;            ///< names of [[shape]]
     std::vector<Change> changes;                ///< [[variant.change]], in order
     Ride ride;                                  ///< [variant.ride], on top of [ride]
+    std::filesystem::path mesh;                 ///< a CGNS file to run on, instead of meshing
   };
   std::vector<Variant> variants;                ///< the first is the baseline
 };

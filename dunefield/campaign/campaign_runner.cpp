@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/variant_mesh.hpp>
 
 namespace dunefield {
 namespace {
@@ -120,9 +121,11 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       }
       if (root && !mesh && !unmeshable) {
         try {
-          mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh, observer.run.progress);
+          mesh = mesh_of_variant(setup, variant, observer.run.progress);
           if (observer.meshed) observer.meshed(*mesh);
-        } catch (const MeshError& e) {
+        } catch (const Cancelled&) {
+          throw;
+        } catch (const Error& e) {  // of this variant only: the others go on
           unmeshable = true;
           if (observer.failed) observer.failed(e.what());
         }

@@ -1,5 +1,7 @@
 #include <dunefield/campaign/changes.hpp>
 
+#include <set>
+
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
@@ -45,7 +47,18 @@ void close_opening(Surface& s, const Change& change, double model_scale, Finding
     for (const int p : loop.points)
       if (const double d = norm(s.points[static_cast<std::size_t>(p)] - near); loop.closed && d < least) least = d, best = &loop;
   if (!best) throw InputError("there is no open loop to close", change.where, "see inspect for the openings");
-  patch_loop(s, *best, change.name);
+  // Where a rim touches itself it is several loops: all of them belong to the opening.
+  std::set<int> rim(best->points.begin(), best->points.end());
+  std::vector<const EdgeLoop*> opening = {best};
+  for (bool grown = true; grown;) {
+    grown = false;
+    for (const EdgeLoop& loop : loops) {
+      if (!loop.closed || std::find(opening.begin(), opening.end(), &loop) != opening.end()) continue;
+      if (std::none_of(loop.points.begin(), loop.points.end(), [&](int p) { return rim.contains(p); })) continue;
+      opening.push_back(&loop), rim.insert(loop.points.begin(), loop.points.end()), grown = true;
+    }
+  }
+  for (const EdgeLoop* loop : opening) patch_loop(s, *loop, change.name);
   findings.note(fmt::format("an opening {:.3f} m across, {:.3f} m from the place named, is closed by the part '{}'", best->size, least, change.name));
 }
 

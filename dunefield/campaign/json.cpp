@@ -34,7 +34,7 @@ Json quality_json(const MeshQuality& q) {
 Json gaps_json(const std::vector<NarrowGap>& gaps) {
   Json list = Json::array();
   for (const NarrowGap& g : gaps)
-    list.push_back({{"at_m", vector_json(g.place)}, {"width_m", g.width}, {"cells_across", g.cells}, {"area_m2", g.area}, {"between", {g.part, g.other}}});
+    list.push_back({{"at_m", vector_json(g.place)}, {"width_m", g.width}, {"cells_across", g.cells}, {"area_m2", g.area}, {"between", {g.part, g.other}}, {"closed", g.closed}});
   return list;
 }
 

@@ -1,5 +1,7 @@
 #include <dunefield/campaign/vehicle_setup.hpp>
 
+#include <fstream>
+
 #include <cstring>
 
 #include <fmt/format.h>
@@ -15,17 +17,35 @@ namespace {
 constexpr double blockage_warning = 0.02;
 constexpr double contact_mismatch = 0.05;  // of the tread's speed at the road
 
-std::uint64_t fingerprint_of(const Surface& s) {
-  std::uint64_t h = 1469598103934665603ull;  // FNV-1a
-  const auto mix = [&](const void* data, std::size_t size) {
+/// FNV-1a.
+class Fingerprint {
+ public:
+  void mix(const void* data, std::size_t size) {
     const auto* bytes = static_cast<const unsigned char*>(data);
-    for (std::size_t i = 0; i < size; ++i) h = (h ^ bytes[i]) * 1099511628211ull;
-  };
-  mix(s.points.data(), s.points.size() * sizeof(Vec3));
-  mix(s.triangles.data(), s.triangles.size() * sizeof(s.triangles[0]));
-  mix(s.part_of.data(), s.part_of.size() * sizeof(int));
-  for (const auto& n : s.part_names) mix(n.data(), n.size());
-  return h;
+    for (std::size_t i = 0; i < size; ++i) value_ = (value_ ^ bytes[i]) * 1099511628211ull;
+  }
+  std::uint64_t value() const { return value_; }
+
+ private:
+  std::uint64_t value_ = 1469598103934665603ull;
+};
+
+std::uint64_t fingerprint_of(const Surface& s) {
+  Fingerprint f;
+  f.mix(s.points.data(), s.points.size() * sizeof(Vec3));
+  f.mix(s.triangles.data(), s.triangles.size() * sizeof(s.triangles[0]));
+  f.mix(s.part_of.data(), s.part_of.size() * sizeof(int));
+  for (const auto& n : s.part_names) f.mix(n.data(), n.size());
+  return f.value();
+}
+
+std::uint64_t fingerprint_of(const std::filesystem::path& file) {
+  std::ifstream in(file, std::ios::binary);
+  if (!in) throw InputError("there is no such mesh", file.string(), "check the path");
+  Fingerprint f;
+  std::vector<char> block(1 << 20);
+  while (in.read(block.data(), static_cast<std::streamsize>(block.size())) || in.gcount() > 0) f.mix(block.data(), static_cast<std::size_t>(in.gcount()));
+  return f.value();
 }
 
 /// Finds, cuts out or takes the named wheels; wheels hidden in larger parts become parts.
@@ -203,6 +223,7 @@ CampaignSetup prepare(const Campaign& c) {
     for (const Finding& f : said) s.findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
     p.frontal_area = frontal_area(p.vehicle);
     p.fingerprint = fingerprint_of(p.vehicle);
+    if (!v.mesh.empty()) p.mesh_file = v.mesh, p.mesh_fingerprint = fingerprint_of(v.mesh);
     s.vehicle_bounds.include(bounds(p.vehicle));
     s.variants.push_back(std::move(p));
   }
@@ -264,8 +285,10 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   lines.push_back(fmt::format("road       {}", c.rolling_road ? (c.road_speed ? fmt::format("rolling at {:.2f} m/s", *c.road_speed) : "rolling with the stream") : "fixed"));
   lines.push_back(fmt::format("wheels     {} {}", base.wheels.size(), base.wheels.empty() ? "" : c.wheels_turn ? "turning with the road" : "standing still"));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", c.air.density, c.air.kinematic_viscosity));
-  lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe, 1000 * base.mesh.surface_size));
-  if (base.mesh.layers.count > 0) {
+  if (base.mesh_file.empty()) lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe, 1000 * base.mesh.surface_size));
+  for (const PlacedVariant& v : s.variants)
+    if (!v.mesh_file.empty()) lines.push_back(fmt::format("mesh       of '{}' from {}", v.name, v.mesh_file.string()));
+  if (base.mesh_file.empty() && base.mesh.layers.count > 0) {
     const LayerOptions& l = base.mesh.layers;
     const double first = 1000 * l.first_at(base.mesh.surface_size);
     lines.push_back(fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}", l.count, l.growth, first, first * l.sum(l.count),

@@ -2,7 +2,9 @@
 
 #include <algorithm>
 
+#include <dunefield/geometry/nearest_tree.hpp>
 #include <dunefield/geometry/ray_scene.hpp>
+#include <dunefield/geometry/sampling.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -20,6 +22,23 @@ struct Narrow {
   double width = 0, leaf = 0, area = 0;
   Vec3 place;
 };
+
+/// What lies within some leaves of the narrowest place is one gap.
+std::vector<NarrowGap> gathered(std::vector<Narrow> narrow, const std::function<std::string(int)>& name) {
+  std::erase_if(narrow, [](const Narrow& n) { return n.patch < 0; });
+  std::stable_sort(narrow.begin(), narrow.end(), [](const Narrow& a, const Narrow& b) { return a.width / a.leaf < b.width / b.leaf; });
+  std::vector<NarrowGap> gaps;
+  std::vector<char> taken(narrow.size(), 0);
+  for (std::size_t i = 0; i < narrow.size(); ++i) {
+    if (taken[i]) continue;
+    const Narrow& first = narrow[i];
+    NarrowGap gap{first.place, first.width, first.width / first.leaf, 0, name(first.patch), name(first.other)};
+    for (std::size_t j = i; j < narrow.size(); ++j)
+      if (!taken[j] && norm(narrow[j].place - first.place) < one_place * first.leaf) taken[j] = 1, gap.area += narrow[j].area;
+    if (gap.area > smallest * first.leaf * first.leaf) gaps.push_back(gap);
+  }
+  return gaps;
+}
 
 bool is_wall(const Patch& p) { return p.kind == PatchKind::part || p.kind == PatchKind::road; }
 
@@ -50,20 +69,47 @@ std::vector<NarrowGap> narrow_gaps(const VolumeMesh& m, const std::vector<double
     if (m.patches[at(other)].kind == PatchKind::road && stands(own)) return;
     narrow[i] = {own, other, start + hit->distance, edge, norm(face.area), face.centre + into_air * (0.5 * (start + hit->distance))};
   }, 64);
-  std::erase_if(narrow, [](const Narrow& n) { return n.patch < 0; });
-  std::stable_sort(narrow.begin(), narrow.end(), [](const Narrow& a, const Narrow& b) { return a.width / a.leaf < b.width / b.leaf; });
+  const auto name = [&](int p) { return m.patches[at(p)].kind == PatchKind::road ? std::string("road") : m.patches[at(p)].name; };
+  return gathered(narrow, name);
+}
 
-  std::vector<NarrowGap> gaps;
-  std::vector<char> taken(narrow.size(), 0);
-  for (std::size_t i = 0; i < narrow.size(); ++i) {
-    if (taken[i]) continue;
-    const Narrow& least_one = narrow[i];
-    const auto name = [&](int p) { return m.patches[at(p)].kind == PatchKind::road ? std::string("road") : m.patches[at(p)].name; };
-    NarrowGap gap{least_one.place, least_one.width, least_one.width / least_one.leaf, 0, name(least_one.patch), name(least_one.other)};
-    for (std::size_t j = i; j < narrow.size(); ++j)
-      if (!taken[j] && norm(narrow[j].place - least_one.place) < one_place * least_one.leaf) taken[j] = 1, gap.area += narrow[j].area;
-    if (gap.area > smallest * least_one.leaf * least_one.leaf) gaps.push_back(gap);
-  }
+std::vector<NarrowGap> closed_gaps(const VolumeMesh& m, const std::vector<double>& leaf, const Surface& vehicle, const SolidField& solid, double surface_size) {
+  constexpr double widest = 2;     // leaves
+  constexpr double clearly = 0.3;  // cosine: beside an edge of the wall the side is not clear
+  const WallTriangles walls = wall_triangles(m, [](const Patch& p) { return p.kind == PatchKind::part; });
+  if (vehicle.size() == 0 || walls.surface.size() == 0) return {};
+  const NearestTree wall(walls.surface);
+  const RayScene rays(vehicle);
+  const double off = 1e-6 * norm(bounds(vehicle).size()), area = surface_size * surface_size;
+  const auto samples = sample_surface(vehicle, static_cast<std::size_t>(std::clamp(total_area(vehicle) / area, 1000.0, 1e6)));
+  const double each = total_area(vehicle) / static_cast<double>(samples.size());
+  Box meshed;
+  for (const Vec3& p : m.points) meshed.include(p);
+  std::vector<Narrow> narrow(samples.size());
+  parallel_for(samples.size(), [&](std::size_t i) {
+    const Vec3& p = samples[i].point;
+    const Vec3 n = unit(vehicle.area_vector(at(samples[i].triangle)));
+    for (const Vec3& d : {n, -n}) {
+      const auto hit = rays.first_crossing(p + d * off, p + d * (widest * surface_size));
+      if (!hit || std::abs(dot(hit->normal, d)) < facing) continue;
+      const Vec3 middle = p + d * (0.5 * (off + hit->distance));
+      if (!meshed.contains(middle) || solid.inside(middle, 0)) continue;
+      const NearestTree::Found near = wall.nearest(middle, 4 * surface_size);
+      double edge = surface_size;
+      if (near.triangle >= 0) {  // else it lies deep in what the mesh has closed
+        const auto t = at(near.triangle);
+        // The wall's triangles face out of the air: in front of them the mesh is solid.
+        const Vec3 behind = middle - near.point, out = walls.surface.area_vector(t);
+        if (dot(behind, out) <= clearly * norm(behind) * norm(out)) continue;
+        edge = leaf[at(m.face_points[at(m.face_start[at(walls.face_of[t])])])];
+        if (hit->distance > widest * edge) continue;
+      }
+      narrow[i] = {vehicle.part_of[at(samples[i].triangle)], vehicle.part_of[at(hit->triangle)], off + hit->distance, edge, each, middle};
+    }
+  }, 64);
+  std::vector<NarrowGap> gaps = gathered(narrow, [&](int p) { return vehicle.part_names[at(p)]; });
+  for (NarrowGap& g : gaps) g.closed = true;
+  std::stable_sort(gaps.begin(), gaps.end(), [](const NarrowGap& a, const NarrowGap& b) { return a.area > b.area; });
   return gaps;
 }
 

@@ -146,23 +146,40 @@ void report_pockets(const DualMesh& dual, Findings& findings) {
   if (dual.pockets.size() > listed) findings.note(fmt::format("{} more sealed air pockets are left out", dual.pockets.size() - listed));
 }
 
+std::string between(const NarrowGap& g) { return g.part == g.other ? "within " + g.part : "between " + g.part + " and " + g.other; }
+
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
   constexpr std::size_t listed = 5;
   for (std::size_t i = 0; i < std::min(listed, gaps.size()); ++i) {
     const NarrowGap& g = gaps[i];
-    findings.note(fmt::format("a gap of {:.1f} mm between {} and {} at ({:.3f}, {:.3f}, {:.3f}) m has {:.1f} cells across; it faces {:.0f} cm2", 1000 * g.width, g.part, g.part == g.other ? "itself" : g.other, g.place.x,
+    findings.note(fmt::format("a gap of {:.1f} mm {} at ({:.3f}, {:.3f}, {:.3f}) m has {:.1f} cells across; it faces {:.0f} cm2", 1000 * g.width, between(g), g.place.x,
                               g.place.y, g.place.z, g.cells, 1e4 * g.area));
   }
   if (gaps.size() > listed) findings.note(fmt::format("{} more gaps have fewer than three cells across", gaps.size() - listed));
 }
 
-/// A run on such a mesh may need more iterations, or back off.
-void report_quality(const MeshQuality& q, Findings& findings) {
-  for (const MeasureSummary& s : q.summary) {
-    if (!s.bad()) continue;
-    const Vec3& p = s.worst[0].place;
-    findings.warn(fmt::format("the mesh is worse than it should be: {} {:.3g}{} at ({:.3f}, {:.3f}, {:.3f}) m", s.name, s.worst_value(), s.unit.empty() ? "" : " " + s.unit, p.x, p.y, p.z));
+void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
+  constexpr std::size_t listed = 5;
+  for (std::size_t i = 0; i < std::min(listed, gaps.size()); ++i) {
+    const NarrowGap& g = gaps[i];
+    findings.warn(fmt::format("a gap of {:.1f} mm {} at ({:.3f}, {:.3f}, {:.3f}) m, {:.1f} cells wide, {:.0f} cm2, is closed in the mesh: no air goes through", 1000 * g.width, between(g), g.place.x, g.place.y,
+                              g.place.z, g.cells, 1e4 * g.area));
   }
+  if (gaps.size() > listed) findings.warn(fmt::format("{} more gaps are closed in the mesh", gaps.size() - listed));
+}
+
+/// Where the vehicle is thinner than the mesh can show, or open.
+void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings) {
+  std::map<int, std::pair<int, Vec3>> places;  // by part: how many, and the first
+  for (const SolidField::Crossing& c : dual.crossings)
+    if (c.assumed && ++places[c.part].first == 1) places[c.part].second = c.point;
+  constexpr std::size_t listed = 5;
+  std::size_t told = 0;
+  for (const auto& [part, where] : places)
+    if (++told <= listed)
+      findings.note(fmt::format("'{}' is thinner than a cell, or open, at {} places, the first ({:.3f}, {:.3f}, {:.3f}) m: taken as solid there, its points on the surface where there is one",
+                                vehicle.part_names[static_cast<std::size_t>(part)], where.first, where.second.x, where.second.y, where.second.z));
+  if (told > listed) findings.note(fmt::format("{} more parts are thinner than a cell, or open, somewhere", told - listed));
 }
 
 /// Parts that should be there but have no face in the mesh.
@@ -256,6 +273,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   }
   if (!declared_solid.empty()) result.findings.note(fmt::format("{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));
   report_pockets(dual, result.findings);
+  report_thickened(dual, vehicle, result.findings);
   progress("fit", 0.6);
   result.fit = fit_wall_points(dual, octree, solid, SharpLines(vehicle, solid), progress);
   progress("measures", 0.9);
@@ -265,8 +283,11 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.mesh.derive();
   result.merged = merge_bad_cells(result.mesh);
   result.united = unite_wall_faces(result.mesh);
+  const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
+  report_closed_gaps(closed, result.findings);
   report_gaps(result.gaps, result.findings);
+  result.gaps.insert(result.gaps.end(), closed.begin(), closed.end());
   result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
   result.mesh.derive();
   result.merged += result.layers.merged + merge_bad_cells(result.mesh);

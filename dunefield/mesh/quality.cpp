@@ -1,5 +1,7 @@
 #include <dunefield/mesh/quality.hpp>
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <numbers>
 #include <numeric>
@@ -126,6 +128,14 @@ MeshQuality measure_quality(const VolumeMesh& m) {
     summarize(q.summary[i], *values[i], *places[i], static_cast<Measure>(i) != Measure::aspect);
   }, 1);
   return q;
+}
+
+void report_quality(const MeshQuality& q, Findings& findings) {
+  for (const MeasureSummary& s : q.summary) {
+    if (!s.bad()) continue;
+    const Vec3& p = s.worst[0].place;
+    findings.warn(fmt::format("the mesh is worse than it should be: {} {:.3g}{} at ({:.3f}, {:.3f}, {:.3f}) m", s.name, s.worst_value(), s.unit.empty() ? "" : " " + s.unit, p.x, p.y, p.z));
+  }
 }
 
 double air_volume(const VolumeMesh& m) { return std::accumulate(m.cell_volume.begin(), m.cell_volume.end(), 0.0); }

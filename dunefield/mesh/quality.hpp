@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/findings.hpp>
 #include <dunefield/mesh/volume_mesh.hpp>
 
 namespace dunefield {
@@ -58,6 +59,8 @@ struct MeshQuality {
 };
 
 MeshQuality measure_quality(const VolumeMesh& mesh);
+/// Warns of each measure that is beyond what is tolerated, with its place: a run on such a mesh may need more iterations, or back off.
+void report_quality(const MeshQuality& quality, Findings& findings);
 
 /// Air volume in m3, and wetted area of the vehicle's parts in m2.
 double air_volume(const VolumeMesh& mesh);

@@ -85,8 +85,12 @@ SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid, do
       const double middle = 0.5 * (lo + hi);
       (inside(air + way * middle, least_thickness) ? hi : lo) = middle;
     }
-    best = Crossing{air + way * hi, unit(-way), 0};
-    if (const auto near = project(best->point, 2 * norm(way), -way)) best->part = near->part, best->normal = near->normal;
+    constexpr double at_the_surface = 0.05;  // of the way: sign and ray differ by rounding there
+    best = Crossing{air + way * hi, unit(-way), 0, true};
+    if (const auto near = project(best->point, 2 * norm(way), -way)) {
+      best->part = near->part, best->normal = near->normal;
+      best->assumed = norm(near->point - best->point) > at_the_surface * norm(way) && inside(solid, least_thickness);
+    }
   }
   if (dot(best->normal, way) > 0) best->normal = -best->normal;
   return *best;

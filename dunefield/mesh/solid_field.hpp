@@ -22,6 +22,7 @@ class SolidField {
     Vec3 point;
     Vec3 normal;  ///< unit, towards the air
     int part = 0;
+    bool assumed = false;  ///< no surface lies there: a plate is thickened or a hole bridged
   };
   /// Inside the vehicle, or within half of `least_thickness` of the middle of a sheet or of a plate thinner than that:
   /// such plates would slip between the points that are asked for.

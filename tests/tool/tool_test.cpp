@@ -195,6 +195,32 @@ TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
   EXPECT_TRUE(std::filesystem::exists(j.at("file").get<std::string>()));
 }
 
+TEST(Tool, AMeshFromAFileIsRunInsteadOfMeshing) {
+  const TemporaryFolder folder;
+  const std::string file = brick_campaign(folder);
+  const ProcessResult meshed = tool("mesh " + file + " --cgns --json");
+  ASSERT_EQ(meshed.exit_code, 0) << meshed.err;
+  const Json m = Json::parse(meshed.out);
+  ASSERT_TRUE(std::filesystem::exists(folder / "c.runs" / "mesh.cgns"));
+  std::string text = read_text(folder / "c.toml");
+  text.erase(text.find(", \"90 km/h\""), 11);
+  write_text(folder / "c.toml", text + "[[variant]]\nname = \"from file\"\nmesh = \"c.runs/mesh.cgns\"\n");
+  const ProcessResult r = tool("run " + file + " --json");
+  ASSERT_EQ(r.exit_code, 0) << r.err;
+  const Json runs = Json::parse(r.out).at("runs");
+  ASSERT_EQ(runs.size(), 3u);
+  EXPECT_EQ(runs[2].at("variant"), "from file");
+  EXPECT_EQ(runs[2].at("cells"), m.at("cells"));
+  EXPECT_EQ(runs[2].at("CD"), runs[0].at("CD")) << "the same mesh, to the last bit";
+
+  // A file that does not fit ends only its own variant.
+  write_text(folder / "c.runs" / "mesh.cgns", "nothing");
+  const ProcessResult bad = tool("run " + file);
+  EXPECT_EQ(bad.exit_code, 1) << bad.err;
+  EXPECT_NE(bad.err.find("cannot be read as CGNS"), std::string::npos) << bad.err;
+  EXPECT_NE(bad.out.find("plain"), std::string::npos);
+}
+
 #ifdef DUNEFIELD_MPI
 TEST(Tool, ThreadsAndProcessesGiveTheSameBits) {
   const TemporaryFolder a, b;

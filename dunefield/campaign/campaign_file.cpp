@@ -92,8 +92,8 @@ void read_mesh(Table t, Campaign& c) {
 }
 
 void read_flow(Table t, Campaign& c) {
-  const std::string model = t.choice("turbulence", "sst", {"sst", "spalart-allmaras", "laminar"});
-  for (const auto m : {TurbulenceModel::sst, TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
+  const std::string model = t.choice("turbulence", "sst", {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar"});
+  for (const auto m : {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon, TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
     if (model == turbulence_key(m)) c.flow.turbulence = m;
   c.iterations = static_cast<int>(t.number("iterations", c.iterations, 1));
   c.until_settled = t.flag("until_settled", true);
@@ -209,6 +209,8 @@ const char* turbulence_key(TurbulenceModel model) {
   switch (model) {
     case TurbulenceModel::sst: return "sst";
     case TurbulenceModel::spalart_allmaras: return "spalart-allmaras";
+    case TurbulenceModel::k_epsilon: return "k-epsilon";
+    case TurbulenceModel::realizable_k_epsilon: return "realizable-k-epsilon";
     case TurbulenceModel::laminar: break;
   }
   return "laminar";

@@ -99,6 +99,8 @@ const char* turbulence_words(TurbulenceModel model) {
   switch (model) {
     case TurbulenceModel::sst: return "k-omega SST with wall functions";
     case TurbulenceModel::spalart_allmaras: return "Spalart-Allmaras with wall functions";
+    case TurbulenceModel::k_epsilon: return "standard k-epsilon with a one-equation layer at walls";
+    case TurbulenceModel::realizable_k_epsilon: return "realizable k-epsilon with a one-equation layer at walls";
     case TurbulenceModel::laminar: break;
   }
   return "laminar";

@@ -38,7 +38,10 @@ struct StreamTurbulence {
   double viscosity_ratio = 5;     ///< eddy viscosity over viscosity
 };
 
-enum class TurbulenceModel { laminar, sst, spalart_allmaras };
+enum class TurbulenceModel { laminar, sst, spalart_allmaras, k_epsilon, realizable_k_epsilon };
+
+/// Does the second turbulence field of this model hold the dissipation epsilon, and not omega?
+inline bool solves_dissipation(TurbulenceModel m) { return m == TurbulenceModel::k_epsilon || m == TurbulenceModel::realizable_k_epsilon; }
 
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;

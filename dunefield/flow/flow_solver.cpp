@@ -5,10 +5,35 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/flow/k_epsilon.hpp>
 #include <dunefield/flow/spalart_allmaras.hpp>
 #include <dunefield/flow/sst.hpp>
+#include <dunefield/flow/wall_law.hpp>
 
 namespace dunefield {
+
+namespace {
+
+std::unique_ptr<TurbulenceEquations> equations_of(TurbulenceModel model, FlowState& state) {
+  switch (model) {
+    case TurbulenceModel::sst: return std::make_unique<Sst>(state);
+    case TurbulenceModel::spalart_allmaras: return std::make_unique<SpalartAllmaras>(state);
+    case TurbulenceModel::k_epsilon:
+    case TurbulenceModel::realizable_k_epsilon: return std::make_unique<KEpsilon>(state, model == TurbulenceModel::realizable_k_epsilon);
+    case TurbulenceModel::laminar: break;
+  }
+  return nullptr;
+}
+
+/// epsilon = C_mu k omega, there and back.
+void to_dissipation(std::vector<double>& omega, const std::vector<double>& k) {
+  for (std::size_t c = 0; c < omega.size(); ++c) omega[c] *= wall_law::c_mu * k[c];
+}
+void to_frequency(std::vector<double>& epsilon, const std::vector<double>& k) {
+  for (std::size_t c = 0; c < epsilon.size(); ++c) epsilon[c] /= wall_law::c_mu * k[c];
+}
+
+}  // namespace
 
 void FlowFields::scale_speed(double factor) {
   for (Vec3& v : velocity) v *= factor;
@@ -24,8 +49,7 @@ FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communic
   constexpr double sampling_error = 0.02;
   if (continuity_.enclosed() && continuity_.inflow() > 0 && std::abs(mass_balance()) > sampling_error)
     throw InputError("air flows in but there is no outflow", "flow case", "give one patch the outflow condition");
-  if (flow_case.options.turbulence == TurbulenceModel::sst) turbulence_ = std::make_unique<Sst>(state_);
-  if (flow_case.options.turbulence == TurbulenceModel::spalart_allmaras) turbulence_ = std::make_unique<SpalartAllmaras>(state_);
+  turbulence_ = equations_of(flow_case.options.turbulence, state_);
 }
 
 void FlowSolver::refresh_all() {
@@ -60,8 +84,14 @@ void FlowSolver::start_from(const FlowFields& fields) {
     const auto take = [&](std::vector<double>& own, const std::vector<double>& all) {
       if (comm_.any(comm_.rank() == 0 && !all.empty())) own = scatter_cells(mesh_, all, comm_);
     };
-    if (state_.nu_tilde.empty()) take(state_.k, fields.k), take(state_.omega, fields.omega);
-    else take(state_.nu_tilde, fields.nu_tilde);
+    if (state_.nu_tilde.empty()) {
+      const bool dissipation = solves_dissipation(case_.options.turbulence);
+      if (dissipation) to_frequency(state_.omega, state_.k);
+      take(state_.k, fields.k), take(state_.omega, fields.omega);
+      if (dissipation) to_dissipation(state_.omega, state_.k);
+    } else {
+      take(state_.nu_tilde, fields.nu_tilde);
+    }
   }
   refresh_all();
 }
@@ -159,6 +189,7 @@ FlowFields FlowSolver::gather() const {
   } else if (turbulence_) {
     f.k = gather_cells(mesh_, state_.k, comm_);
     f.omega = gather_cells(mesh_, state_.omega, comm_);
+    if (solves_dissipation(case_.options.turbulence)) to_frequency(f.omega, f.k);
   }
   if (turbulence_) f.nu_t = gather_cells(mesh_, state_.nu_t, comm_);
   return f;

@@ -31,7 +31,7 @@ struct FlowState {
   std::vector<double> p;           ///< pressure over density, m2/s2
   std::vector<double> flux;        ///< volume flux per interior face, m3/s
   std::vector<double> boundary_flux;
-  std::vector<double> k, omega;    ///< m2/s2, 1/s
+  std::vector<double> k, omega;    ///< m2/s2, 1/s; for k-epsilon models `omega` is epsilon, m2/s3
   std::vector<double> nu_tilde;    ///< quantity of the Spalart-Allmaras model, m2/s; empty for others
   std::vector<double> nu_t;        ///< eddy viscosity, m2/s
 

@@ -118,6 +118,21 @@ TEST(Robustness, SpalartAllmarasRunsOnTheSameMesh) {
   EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25) << "the two models agree roughly";
 }
 
+TEST(Robustness, KEpsilonModelsRunOnTheSameMesh) {
+  RefinedBlock b;
+  const Solution other = solve(b.m.mesh, road_case(b.m.mesh, 20), 80);
+  for (const TurbulenceModel model : {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon}) {
+    b.c.options.turbulence = model;
+    const Solution s = solve(b.m.mesh, b.c, 80);
+    const auto [least, most] = std::minmax_element(s.fields.k.begin(), s.fields.k.end());
+    EXPECT_GT(*least, 0);
+    EXPECT_LT(*most, 0.5 * 400);
+    EXPECT_GT(*std::min_element(s.fields.omega.begin(), s.fields.omega.end()), 1e-3) << "omega, whatever the model solves for";
+    EXPECT_LT(s.residual, 0.1);
+    EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25) << "the models agree roughly";
+  }
+}
+
 TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {
   const RefinedBlock b;
   const auto distance = wall_distances(b.m.mesh, [&] {

@@ -112,6 +112,23 @@ TEST(FlatPlate, HasTheReferenceFrictionWithSpalartAllmaras) {
   }
 }
 
+TEST(FlatPlate, HasTheReferenceFrictionWithKEpsilonModels) {
+  for (const TurbulenceModel model : {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon})
+    for (const double first : {1.0e-3, 2.0e-3}) {
+      const double cf = plate_friction(first, 1.2, 26, model);
+      RecordProperty("friction", std::to_string(cf));
+      EXPECT_NEAR(cf / 0.00271, 1, 0.07) << first << " " << static_cast<int>(model);
+    }
+}
+
+TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayerAndKEpsilon) {
+  for (const TurbulenceModel model : {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon}) {
+    const double cf = plate_friction(1.3e-5, 1.2, 46, model);
+    RecordProperty("friction", std::to_string(cf));
+    EXPECT_NEAR(cf / 0.00271, 1, 0.07) << static_cast<int>(model);
+  }
+}
+
 TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayer) {
   // First cell centre at y+ of about 0.8.
   // Recorded: 0.956. The reference band is 2.5 %; this short, coarse plate is a check that the sublayer is resolved, not the validation.

@@ -244,6 +244,7 @@ Campaign read_campaign(const fs::path& file) {
   c.air.density = air.quantity("density", Dimension::density).value_or(c.air.density);
   c.air.kinematic_viscosity = air.quantity("kinematic_viscosity", Dimension::kinematic_viscosity).value_or(c.air.kinematic_viscosity);
   air.finish();
+  c.roughness = t.table("roughness").lengths_by_name();
   read_mesh(t.table("mesh"), c);
   read_flow(t.table("flow"), c);
   Table reference = t.table("reference");

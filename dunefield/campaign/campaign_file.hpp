@@ -85,6 +85,8 @@ struct Campaign {
   std::optional<double> target_cells;           ///< [mesh] cells: picks the sizes
   LayerChoice layers;                           ///< [mesh.layers]
 
+  std::map<std::string, double> roughness;      ///< [roughness]: sand-grain height by part; "road" too
+
   Air air;
   FlowOptions flow;
   int iterations = 400;                         ///< [flow] iterations: at most

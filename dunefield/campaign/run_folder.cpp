@@ -189,6 +189,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
       {"wheels", wheels},
       {"tunnel", {{"from_m", vector_json(s.tunnel.lo)}, {"to_m", vector_json(s.tunnel.hi)}, {"half", c.tunnel.half}}},
       {"reference", {{"frontal_area_m2", s.reference_area}, {"length_m", s.reference_length}}},
+      {"roughness_m", c.roughness},
       {"air", {{"density_kg_m3", c.air.density}, {"kinematic_viscosity_m2_s", c.air.kinematic_viscosity}}},
       {"mesh", {{"recipe", c.recipe}, {"surface_size_m", v.mesh.surface_size}, {"largest_size_m", v.mesh.largest_size}, {"smallest_size_m", v.mesh.smallest_size}, {"edge_size_m", v.mesh.edge_size},
                 {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},

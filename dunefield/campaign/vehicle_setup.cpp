@@ -262,6 +262,11 @@ CampaignSetup prepare(const Campaign& c) {
   for (const auto& part : c.sheets)
     if (std::none_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; }))
       throw InputError("part '" + part + "' is named as a sheet, but no variant has it", c.file.string() + " (vehicle.sheets)", "check its name");
+  for (const auto& [part, height] : c.roughness) {
+    (void)height;
+    const bool known = part == "road" || std::any_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; });
+    if (!known) throw InputError("a roughness is given for part '" + part + "', which no variant has", c.file.string() + " (roughness)", "check its name; the road is \"road\"");
+  }
   for (const auto& [part, size] : c.part_size) {
     (void)size;
     const bool known = std::any_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; });
@@ -297,6 +302,7 @@ std::vector<std::string> describe(const CampaignSetup& s) {
                                 l.total_leaves > 0 ? "; less where leaves are smaller" : ""));
   }
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", turbulence_words(c.flow.turbulence), c.iterations));
+  for (const auto& [part, height] : c.roughness) lines.push_back(fmt::format("roughness  {:.3g} mm of sand on '{}'", 1000 * height, part));
   std::string speeds;
   for (const double u : s.campaign.speeds)
     speeds += fmt::format("{}{:.0f} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u, u * v.x / c.air.kinematic_viscosity);
@@ -336,6 +342,8 @@ FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double 
           if (w.part == patch.name && s.campaign.wheels_turn) bc.spin = w.spin(road_ahead), bc.spin_centre = w.centre;
         break;
     }
+    if (const auto rough = s.campaign.roughness.find(patch.kind == PatchKind::road ? "road" : patch.name); bc.kind == BoundaryKind::wall && rough != s.campaign.roughness.end())
+      bc.roughness = rough->second;
     fc.conditions.push_back(bc);
   }
   return fc;

@@ -22,6 +22,7 @@ struct BoundaryCondition {
   Vec3 velocity;                  ///< of the stream, or of the wall, m/s
   Vec3 spin;                      ///< of a turning wall, rad/s, about `spin_centre`
   Vec3 spin_centre;
+  double roughness = 0;           ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
   std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
 
   Vec3 velocity_at(const Vec3& x) const { return (profile ? profile(x) : velocity) + cross(spin, x - spin_centre); }

@@ -99,9 +99,10 @@ void FlowState::update_wall_shear() {
     wall_slip[i] = relative - b.normal * dot(b.normal, relative);
     wall_factor[i] = nu / b.height;
     if (!turbulent) return;
-    wall_scale[i] = nu_tilde.empty() ? wall_law::velocity_scale(k[c], norm(wall_slip[i]), b.height, nu) : wall_law::friction_velocity(norm(wall_slip[i]), b.height, nu);
-    wall_factor[i] = wall_law::shear_factor(wall_scale[i], b.height, nu);
-    wall_slope[i] = wall_law::slope_share(wall_scale[i] * b.height / nu);
+    wall_scale[i] = nu_tilde.empty() ? wall_law::velocity_scale(k[c], norm(wall_slip[i]), b.height, nu, bc.roughness)
+                                      : wall_law::friction_velocity(norm(wall_slip[i]), b.height, nu, bc.roughness);
+    wall_factor[i] = wall_law::shear_factor(wall_scale[i], b.height, nu, bc.roughness);
+    wall_slope[i] = wall_law::slope_share(wall_scale[i] * b.height / nu, wall_scale[i] * bc.roughness / nu);
   });
 }
 

@@ -22,6 +22,21 @@ TEST(WallLaw, SlopeShareIsTheDerivative) {
   EXPECT_EQ(slope_share(0), 1);
 }
 
+TEST(WallLaw, GrainsMoveTheLogarithmicLayerToNikuradsesPlace) {
+  for (const double grain : {300.0, 3000.0})
+    for (const double y : {3 * grain, 30 * grain}) EXPECT_NEAR(u_plus(y, grain), std::log(y / grain) / kappa + 8.5, 0.15);
+  EXPECT_NEAR(u_plus(300, 0.1), u_plus(300), 0.1) << "small grains lie in the sublayer";
+  for (const double y : {0.01, 1.0, 5.0, 30.0, 2000.0}) {
+    const double h = 1e-5 * y, slope = (u_plus(y + h, 50) - u_plus(y - h, 50)) / (2 * h);
+    EXPECT_NEAR(slope_share(y, 50), y < 0.1 ? slope_share(y, 50) : y * slope / u_plus(y, 50), 1e-4) << y;
+  }
+  constexpr double nu = 1.5e-5;
+  for (const double height : {1e-5, 1e-3}) {
+    const double u_tau = friction_velocity(30, 0.005, nu, height);
+    EXPECT_NEAR(u_tau * u_plus(u_tau * 0.005 / nu, u_tau * height / nu) / 30, 1, 1e-4);
+  }
+}
+
 TEST(WallLaw, FrictionVelocityFulfilsTheLaw) {
   constexpr double nu = 1.5e-5;
   for (const double y : {1e-6, 1e-4, 1e-3, 0.02})

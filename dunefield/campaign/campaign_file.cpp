@@ -116,6 +116,38 @@ Ride read_ride(Table t) {
   return ride;
 }
 
+/// Names must be told apart.
+std::string new_name(Table& t, std::set<std::string>& seen) {
+  const std::string name = t.text("name", "");
+  if (name.empty()) t.fail("name", "is missing", "give each one a name");
+  if (!seen.insert(name).second) t.fail("name", "'" + name + "' stands twice", "give each one its own name");
+  return name;
+}
+
+Vec3 needed_place(Table& t, const char* key) {
+  if (!t.has(key)) t.fail(key, "is missing", std::string("write ") + key + " = [\"1 m\", \"0 m\", \"0.5 m\"]");
+  return t.place(key);
+}
+
+void read_probes(Table& root, Campaign& c) {
+  std::set<std::string> taps, rakes;
+  for (Table& t : root.tables("tap")) {
+    const std::string name = new_name(t, taps);
+    c.taps.push_back({name, needed_place(t, "at")});
+    t.finish();
+  }
+  for (Table& t : root.tables("rake")) {
+    constexpr double most = 1e6;
+    const std::string name = new_name(t, rakes);
+    const Vec3 from = needed_place(t, "from"), to = needed_place(t, "to");
+    const double along = t.number("points", 10, 1), across = t.has("far_side") ? t.number("rows", 10, 1) : 1;
+    const Vec3 far_side = t.has("far_side") ? t.place("far_side") : from;
+    if (along * across > most) t.fail("points", "are more than a million", "take fewer");
+    c.rakes.push_back(rake_grid(name, from, to, far_side, static_cast<int>(along), static_cast<int>(across)));
+    t.finish();
+  }
+}
+
 void read_wheels(Table& root, Campaign& c) {
   Table t = root.table("wheels");
   c.wheel_parts = t.texts("parts");
@@ -240,6 +272,7 @@ Campaign read_campaign(const fs::path& file) {
     c.shapes.push_back(std::move(s));
   }
   read_tunnel(t.table("tunnel"), c);
+  read_probes(t, c);
   Table air = t.table("air");
   c.air.density = air.quantity("density", Dimension::density).value_or(c.air.density);
   c.air.kinematic_viscosity = air.quantity("kinematic_viscosity", Dimension::kinematic_viscosity).value_or(c.air.kinematic_viscosity);

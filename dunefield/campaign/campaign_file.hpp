@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/balance/taps.hpp>
 #include <dunefield/flow/conditions.hpp>
 #include <dunefield/campaign/convergence.hpp>
 #include <dunefield/geometry/surface.hpp>
@@ -86,6 +87,9 @@ struct Campaign {
   LayerChoice layers;                           ///< [mesh.layers]
 
   std::map<std::string, double> roughness;      ///< [roughness]: sand-grain height by part; "road" too
+
+  std::vector<Tap> taps;                        ///< [[tap]]
+  std::vector<Rake> rakes;                      ///< [[rake]]
 
   Air air;
   FlowOptions flow;

@@ -125,6 +125,32 @@ void draw_history(const fs::path& file, const RunResult& r, const std::string& w
   draw_chart(file, chart);
 }
 
+/// Text as a field of a CSV file.
+std::string csv(const std::string& text) {
+  std::string out = "\"";
+  for (const char c : text) out += c == '"' ? "\"\"" : std::string(1, c);
+  return out + "\"";
+}
+
+/// What taps and rakes read, a line each.
+void write_probes(const fs::path& folder, const CampaignSetup& setup, const MeshResult& mesh, const RunResult& r) {
+  const FieldView field{mesh.mesh, r.loads, r.fields.velocity, r.fields.pressure, r.balance.undisturbed_pressure, setup.campaign.tunnel.half};
+  if (!setup.campaign.taps.empty()) {
+    std::string text = "tap,part,x m,y m,z m,off m,pressure Pa,Cp\n";
+    for (const TapReading& t : read_taps(field, setup.campaign.taps, r.reference))
+      text += fmt::format("{},{},{:.5f},{:.5f},{:.5f},{:.5f},{:.6g},{:.6g}\n", csv(t.tap), csv(t.part), t.place.x, t.place.y, t.place.z, t.off, t.pressure, t.cp);
+    write_text(folder / "taps.csv", text);
+  }
+  if (!setup.campaign.rakes.empty()) {
+    std::string text = "rake,x m,y m,z m,u m/s,v m/s,w m/s,pressure Pa,Cp,total Cp\n";
+    for (const RakeReading& k : read_rakes(field, setup.campaign.rakes, r.reference)) {
+      text += fmt::format("{},{:.5f},{:.5f},{:.5f}", csv(k.rake), k.place.x, k.place.y, k.place.z);
+      text += k.air ? fmt::format(",{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g}\n", k.velocity.x, k.velocity.y, k.velocity.z, k.pressure, k.cp, k.total_cp) : ",,,,,,\n";
+    }
+    write_text(folder / "rakes.csv", text);
+  }
+}
+
 /// Forces from the nose on, as a table and drawn.
 void write_build_up(const fs::path& folder, const CampaignSetup& setup, const MeshResult& mesh, const RunResult& r, const std::string& what) {
   const BuildUp b = build_up(mesh.mesh, r.loads, r.balance.undisturbed_pressure, setup.campaign.tunnel.half);
@@ -155,6 +181,7 @@ void draw(const fs::path& folder, const CampaignSetup& setup, const PlacedVarian
   const double y = setup.campaign.tunnel.half ? 1e-3 * mesh.tunnel.size().y / 64 : 1e-4 * length;
   draw_history(folder / "history.png", r, what);
   write_build_up(folder, setup, mesh, r, what);
+  write_probes(folder, setup, mesh, r);
   draw_slice_y(folder / "speed.png", mesh.mesh, speed, y, frame, {Palette::dune, 0, 1.3, "speed over road speed"}, what + ": centre plane");
 }
 
@@ -163,6 +190,14 @@ std::string read_text(const fs::path& file) {
   std::stringstream text;
   text << in.rdbuf();
   return text.str();
+}
+
+/// Taps and rakes of the file.
+Json measured_json(const Campaign& c) {
+  Json taps = Json::array(), rakes = Json::array();
+  for (const Tap& t : c.taps) taps.push_back({{"name", t.name}, {"at_m", vector_json(t.place)}});
+  for (const Rake& k : c.rakes) rakes.push_back({{"name", k.name}, {"points", k.points.size()}, {"from_m", vector_json(k.points.front())}, {"to_m", vector_json(k.points.back())}});
+  return {{"taps", taps}, {"rakes", rakes}};
 }
 
 }  // namespace
@@ -190,6 +225,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
       {"tunnel", {{"from_m", vector_json(s.tunnel.lo)}, {"to_m", vector_json(s.tunnel.hi)}, {"half", c.tunnel.half}}},
       {"reference", {{"frontal_area_m2", s.reference_area}, {"length_m", s.reference_length}}},
       {"roughness_m", c.roughness},
+      {"measured", measured_json(c)},
       {"air", {{"density_kg_m3", c.air.density}, {"kinematic_viscosity_m2_s", c.air.kinematic_viscosity}}},
       {"mesh", {{"recipe", c.recipe}, {"surface_size_m", v.mesh.surface_size}, {"largest_size_m", v.mesh.largest_size}, {"smallest_size_m", v.mesh.smallest_size}, {"edge_size_m", v.mesh.edge_size},
                 {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
@@ -205,6 +241,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
 std::string without_limits(const std::string& setup_text) {
   Json j = Json::parse(setup_text);
   for (const char* limit : {"iterations", "until_settled", "accuracy", "lift_accuracy"}) j.at("flow").erase(limit);
+  j.erase("measured");
   return dumped(j);
 }
 

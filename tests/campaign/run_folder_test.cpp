@@ -46,6 +46,26 @@ TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
   EXPECT_NEAR(balance["power_W"].get<double>(), balance["forces_N"]["drag"].get<double>() * 10, 1e-9);
 }
 
+TEST_F(RunFolder, HoldsWhatTapsAndRakesRead) {
+  const std::string text = read_text(folder_ / "c.toml");
+  write_text(folder_ / "c.toml", text + "[[tap]]\nname = \"nose, left\"\nat = [\"-0.3 m\", \"0 m\", \"0.7 m\"]\n"
+                                        "[[rake]]\nname = \"wake\"\nfrom = [\"1 m\", \"0 m\", \"0.2 m\"]\nto = [\"1 m\", \"0 m\", \"1.2 m\"]\npoints = 5\n");
+  run();
+  const std::string taps = read_text(result("taps.csv")), rakes = read_text(result("rakes.csv"));
+  EXPECT_EQ(std::count(taps.begin(), taps.end(), '\n'), 2);
+  EXPECT_NE(taps.find("\"nose, left\",\"ball"), std::string::npos) << taps;
+  EXPECT_EQ(std::count(rakes.begin(), rakes.end(), '\n'), 6);
+  // Another tap: what is measured has changed, the flow goes on from where it was.
+  write_text(folder_ / "c.toml", text + "[[tap]]\nname = \"tail\"\nat = [\"0.3 m\", \"0 m\", \"0.7 m\"]\n");
+  run();
+  EXPECT_NE(read_text(result("taps.csv")).find("tail"), std::string::npos);
+  EXPECT_FALSE(std::filesystem::exists(result("rakes.csv")));
+  for (const char* wrong : {"[[tap]]\nname = \"t\"\n", "[[tap]]\nat = [\"0 m\", \"0 m\", \"1 m\"]\n", "[[rake]]\nname = \"r\"\nfrom = [\"0 m\", \"0 m\", \"1 m\"]\n"}) {
+    write_text(folder_ / "c.toml", text + wrong);
+    EXPECT_THROW(read_campaign(folder_ / "c.toml"), InputError) << wrong;
+  }
+}
+
 TEST_F(RunFolder, ReadsBackWhatWasWritten) {
   const RunFigures written = run().runs.at(0), read = read_balance(result("balance.json"));
   EXPECT_EQ(read.variant, "as it is");

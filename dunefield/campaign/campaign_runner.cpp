@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/checkpoint.hpp>
 #include <dunefield/campaign/variant_mesh.hpp>
 
 namespace dunefield {
@@ -151,7 +152,10 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
         std::error_code gone;
-        if (!stopped) std::filesystem::rename(beside(target, state_ending), target / "state.bin", gone);
+        if (!stopped) {
+          std::filesystem::rename(beside(target, state_ending), target / "state.bin", gone);
+          std::filesystem::remove(checkpoint_before(beside(target, state_ending)), gone);
+        }
         if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
       }
       if (stopped) return result.stopped = true, result;

@@ -118,6 +118,8 @@ std::string mesh_fingerprint(const VolumeMesh& m) {
   return fmt::format("{} cells {:08x}", m.cells, crc);
 }
 
+fs::path checkpoint_before(const fs::path& file) { return file.string() + ".before"; }
+
 void write_checkpoint(const fs::path& file, const Checkpoint& c) {
   const fs::path fresh = file.string() + ".being-written";
   Writer out(fresh);
@@ -130,6 +132,7 @@ void write_checkpoint(const fs::path& file, const Checkpoint& c) {
   }
   out.finish();
   std::error_code status;
+  fs::rename(file, checkpoint_before(file), status);  // fails where there is none yet
   fs::rename(fresh, file, status);
   if (status) throw OutputError("the state of the run cannot be put in place", file.string(), "check the folder");
 }

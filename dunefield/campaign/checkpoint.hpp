@@ -30,6 +30,9 @@ struct Checkpoint {
 /// Hash of all that makes a mesh.
 std::string mesh_fingerprint(const VolumeMesh& mesh);
 
+/// Where the state before the one in `file` is kept, in case that one gets damaged.
+std::filesystem::path checkpoint_before(const std::filesystem::path& file);
+
 /// Writes beside the file and puts it in place when it is complete, so that being killed at any moment leaves the earlier one.
 /// Each part carries a checksum. @throw OutputError
 void write_checkpoint(const std::filesystem::path& file, const Checkpoint& state);

@@ -141,9 +141,13 @@ class CaseRun {
  private:
   /// A saved state of this very run is gone on from; one of the same mesh with other settings gives the start.
   void find_saved() {
-    for (const auto& file : {saving_.file, saving_.earlier}) {
-      if (file.empty() || saved_) continue;
-      saved_ = read_checkpoint(file);
+    for (const auto& file : {saving_.file, checkpoint_before(saving_.file), saving_.earlier}) {
+      if (saving_.file.empty() || file.empty() || saved_) continue;
+      try {
+        saved_ = read_checkpoint(file);
+      } catch (const InputError& e) {
+        result.findings.warn(fmt::format("{}: it is left aside, what was saved before is used if there is any", e.what()));
+      }
       if (saved_ && saved_->key.mesh != key_.mesh) {
         result.findings.note("the saved state belongs to another mesh: not used");
         saved_.reset();

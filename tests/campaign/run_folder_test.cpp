@@ -157,6 +157,30 @@ TEST_F(RunFolder, MoreIterationsGoOnWhereTheEarlierRunEnded) {
   EXPECT_NE(read_text(result("balance.json")).find("starts from the field saved at iteration 15"), std::string::npos);
 }
 
+TEST_F(RunFolder, OfADamagedStateTheOneBeforeIsUsed) {
+  // Stopped after the second of two saved states.
+  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml").replace(read_text(folder_ / "c.toml").find("iterations"), 0, "save_every = \"0.001 s\"\n"));
+  int seen = 0;
+  RunObserver stopping;
+  stopping.progress.cancelled = [&] { return seen >= 8; };
+  stopping.row = [&](const HistoryRow& h, double) { seen = h.iteration; };
+  EXPECT_TRUE(run(stopping).stopped);
+  const auto state = folder_ / "runs/.as-it-is_36-kmh.state";
+  ASSERT_TRUE(std::filesystem::exists(state));
+  const auto before = read_checkpoint(checkpoint_before(state));
+  ASSERT_TRUE(before.has_value());
+  write_text(state, read_text(state).substr(0, 5000));
+  std::vector<int> rows;
+  RunObserver watching;
+  watching.row = [&](const HistoryRow& h, double) { rows.push_back(h.iteration); };
+  const CampaignResult r = run(watching);
+  ASSERT_EQ(r.runs.size(), 1u);
+  ASSERT_FALSE(rows.empty());
+  EXPECT_EQ(rows.front(), before->ranks[0].iteration + 1);
+  EXPECT_NE(read_text(result("balance.json")).find("is left aside"), std::string::npos);
+  EXPECT_FALSE(std::filesystem::exists(checkpoint_before(state)));
+}
+
 TEST_F(RunFolder, ADamagedStateIsRefused) {
   ASSERT_EQ(run().runs.size(), 1u);
   const auto state = result("state.bin");

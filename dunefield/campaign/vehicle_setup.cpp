@@ -253,6 +253,10 @@ CampaignSetup prepare(const Campaign& c) {
     for (const double v : c.speeds)
       if (std::abs(*c.road_speed / v - 1) > 1e-6)
         s.findings.warn(fmt::format("the road moves at {:.2f} m/s but the stream at {:.2f} m/s", *c.road_speed, v));
+  constexpr double thin_air = 0.3, thick_air = 2, least_viscosity = 5e-6, most_viscosity = 5e-5;
+  if (c.air.density < thin_air || c.air.density > thick_air) s.findings.warn(fmt::format("a density of {:.3g} kg/m3 is not that of air on the road (about 1.2)", c.air.density));
+  if (c.air.kinematic_viscosity < least_viscosity || c.air.kinematic_viscosity > most_viscosity)
+    s.findings.warn(fmt::format("a kinematic viscosity of {:.3g} m2/s is not that of air on the road (about 1.5e-5)", c.air.kinematic_viscosity));
   if (!c.rolling_road) s.findings.warn("the road is fixed: drag and lift are not those on the road");
   if (!c.wheels_turn) s.findings.warn("the wheels stand still");
   check_shape(s, s.findings);

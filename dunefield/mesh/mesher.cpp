@@ -19,8 +19,11 @@ constexpr int most_rebuilds = 8;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 
-/// Bytes this machine has.
-double physical_memory() { return static_cast<double>(sysconf(_SC_PHYS_PAGES)) * static_cast<double>(sysconf(_SC_PAGE_SIZE)); }
+/// Leaves for which this machine has memory, all stages of meshing counted.
+double most_leaves() {
+  constexpr double bytes_per_leaf = 1500;
+  return static_cast<double>(sysconf(_SC_PHYS_PAGES)) * static_cast<double>(sysconf(_SC_PAGE_SIZE)) / bytes_per_leaf;
+}
 
 void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
   if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
@@ -58,6 +61,9 @@ Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
   for (const int r : roots)
     if ((static_cast<double>(r) * std::pow(2.0, levels)) > 2e6)
       throw InputError("the smallest size is too small for a tunnel of this size", "mesh", "raise it or shorten the tunnel");
+  const double count = static_cast<double>(roots[0]) * roots[1] * roots[2];
+  if (count > most_leaves())
+    throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this machine has not enough memory", 1e-6 * count), "mesh", "use larger sizes");
   return Octree(origin, root, levels, roots);
 }
 
@@ -65,9 +71,7 @@ Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
 Octree sized_octree(const Surface& vehicle, const Box& tunnel, const SolidField& solid, const MeshOptions& o, const Progress& progress) {
   const Sizing sizing(vehicle, solid, o);
   Octree octree = make_octree(tunnel, o, sizing.smallest());
-  constexpr double bytes_per_leaf = 1500;
-  const double most = physical_memory() / bytes_per_leaf;
-  octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, most, progress);
+  octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, most_leaves(), progress);
   octree.balance();
   return octree;
 }

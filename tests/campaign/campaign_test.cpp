@@ -86,7 +86,10 @@ TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
   EXPECT_TRUE(warned("[tunnel]\nroad_speed = \"80 km/h\"\n", "road moves at"));
   EXPECT_TRUE(warned("[tunnel]\nroad = \"fixed\"\n", "road is fixed"));
   EXPECT_TRUE(warned("[reference]\nfrontal_area = \"1 m2\"\n", "far from the frontal area"));
+  EXPECT_TRUE(warned("[air]\nkinematic_viscosity = \"15 m2/s\"\n", "not that of air"));
+  EXPECT_TRUE(warned("[air]\ndensity = \"1000 kg/m3\"\n", "not that of air"));
   EXPECT_FALSE(warned("", "blockage"));
+  EXPECT_FALSE(warned("", "not that of air"));
   write_stl_binary(folder_ / "wedge.stl", [] {
     Surface s = rounded_box("cab", Box{{-500, -200, 0}, {-200, 200, 400}}, 0);
     append(s, rounded_box("bed", Box{{-250, -200, 0}, {500, 200, 150}}, 0));

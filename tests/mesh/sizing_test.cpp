@@ -45,6 +45,20 @@ TEST(Sizing, SharpEdgesAreRefinedAndFlatSidesAreNot) {
   EXPECT_FALSE(too_large(box, o, {0.5, 0, 1}, 0.1)) << "the middle of a side";
 }
 
+TEST(Sizing, WhatDoesNotFitIntoMemoryIsRefusedBeforehand) {
+  const Surface ball = sphere("ball", {0, 0, 1}, 0.2, 24);
+  for (const double largest : {0.001, 0.8}) {  // too many from the start; too many at the surface
+    MeshOptions o = options();
+    o.surface_size = 5e-5, o.largest_size = largest, o.smallest_size = 0;
+    try {
+      build_mesh(ball, Box{{-2, -2, 0}, {2, 2, 2.4}}, o);
+      ADD_FAILURE() << largest;
+    } catch (const InputError& e) {
+      EXPECT_NE(std::string(e.what()).find("not enough memory"), std::string::npos) << e.what();
+    }
+  }
+}
+
 TEST(Sizing, AGapGetsItsCellsAcross) {
   Surface pair = rounded_box("left", Box{{-0.5, -0.5, 0.5}, {-0.05, 0.5, 1.5}}, 0);
   append(pair, rounded_box("right", Box{{0.05, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0));

@@ -81,7 +81,7 @@ Rake rake_grid(const std::string& name, const Vec3& from, const Vec3& to, const 
   return rake;
 }
 
-std::vector<TapReading> read_taps(const FieldView& field, const std::vector<Tap>& taps, const ReferenceValues& reference) {
+std::vector<TapReading> read_taps(const FlowReadings& field, const std::vector<Tap>& taps, const ReferenceValues& reference) {
   std::vector<TapReading> readings;
   if (taps.empty()) return readings;
   const VolumeMesh& m = field.mesh;
@@ -99,7 +99,7 @@ std::vector<TapReading> read_taps(const FieldView& field, const std::vector<Tap>
   return readings;
 }
 
-std::vector<RakeReading> read_rakes(const FieldView& field, const std::vector<Rake>& rakes, const ReferenceValues& reference) {
+std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector<Rake>& rakes, const ReferenceValues& reference) {
   std::vector<RakeReading> readings;
   if (rakes.empty()) return readings;
   const VolumeMesh& m = field.mesh;

@@ -39,8 +39,8 @@ struct RakeReading {
   bool air = true;       ///< false: within the vehicle or outside the tunnel; nothing is read
 };
 
-/// What is read from: pressure over density (m2/s2) and velocity of the cells, loads of the boundary faces.
-struct FieldView {
+/// What taps and rakes read from: pressure over density (m2/s2) and velocity of the cells, loads of the boundary faces.
+struct FlowReadings {
   const VolumeMesh& mesh;
   const std::vector<WallLoad>& loads;
   const std::vector<Vec3>& velocity;
@@ -49,9 +49,9 @@ struct FieldView {
   bool half = false;       ///< the mesh is one half: the other side is read in the mirror
 };
 
-std::vector<TapReading> read_taps(const FieldView& field, const std::vector<Tap>& taps, const ReferenceValues& reference);
+std::vector<TapReading> read_taps(const FlowReadings& field, const std::vector<Tap>& taps, const ReferenceValues& reference);
 
 /// Values between the cells: means over the cell that holds the point and its neighbours, the nearer the heavier (Shepard 1968).
-std::vector<RakeReading> read_rakes(const FieldView& field, const std::vector<Rake>& rakes, const ReferenceValues& reference);
+std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector<Rake>& rakes, const ReferenceValues& reference);
 
 }  // namespace dunefield

@@ -134,7 +134,7 @@ std::string csv(const std::string& text) {
 
 /// What taps and rakes read, a line each.
 void write_probes(const fs::path& folder, const CampaignSetup& setup, const MeshResult& mesh, const RunResult& r) {
-  const FieldView field{mesh.mesh, r.loads, r.fields.velocity, r.fields.pressure, r.balance.undisturbed_pressure, setup.campaign.tunnel.half};
+  const FlowReadings field{mesh.mesh, r.loads, r.fields.velocity, r.fields.pressure, r.balance.undisturbed_pressure, setup.campaign.tunnel.half};
   if (!setup.campaign.taps.empty()) {
     std::string text = "tap,part,x m,y m,z m,off m,pressure Pa,Cp\n";
     for (const TapReading& t : read_taps(field, setup.campaign.taps, r.reference))

@@ -22,7 +22,7 @@ class Probes : public testing::Test {
       loads_[i].pressure_at = 1.2 * (3 * c.x - c.z) + 7;
     }
   }
-  FieldView field() const { return {mesh_, loads_, velocity_, pressure_, 0, true}; }
+  FlowReadings field() const { return {mesh_, loads_, velocity_, pressure_, 0, true}; }
 
   VolumeMesh mesh_;
   std::vector<WallLoad> loads_;

@@ -62,7 +62,7 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {"[vehicle]\nfiles = [\"none.stl\"]\n" + runs_, "no such file"},
       {vehicle_ + "unit = \"m\"\n" + runs_, "c.toml:4"},
       {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},
-      {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n", "use one of sst, spalart-allmaras, laminar"},
+      {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n", "use one of sst, k-epsilon, realizable-k-epsilon, spalart-allmaras, laminar"},
       {vehicle_ + runs_ + "[mesh]\nrecipe = \"finest\"\n", "use one of scout, standard, fine"},
       {vehicle_ + runs_ + "[mesh.parts]\nwing = \"2 mm\"\n", "no variant has"},
       {vehicle_ + runs_ + "[tunnel]\nwidth = 0.1\n", "outside the tunnel"},

@@ -9,6 +9,7 @@
 #include <dunefield/geometry/sampling.hpp>
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/mesh/mesher.hpp>
+#include <dunefield/mesh/sharp_lines.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -88,10 +89,8 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   // Sharp edges of the true surface: over 40 degrees.
   std::vector<std::array<Vec3, 2>> sharp;
   std::vector<Vec3> out;
-  constexpr double degree = 3.14159265358979 / 180;
-  for (const Fold& fold : folds_of(vehicle, 40 * degree, 178 * degree)) {
+  for (const Fold& fold : folds_of(vehicle, sharp_angle, folded_angle))
     sharp.push_back({vehicle.points[at(fold.low)], vehicle.points[at(fold.high)]}), out.push_back(unit(fold.normals[0] + fold.normals[1]));
-  }
   std::vector<std::array<Vec3, 2>> mesh_edges;
   for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
   const NearestTree edge_tree(of_segments(mesh_edges));

@@ -11,9 +11,6 @@ class TwoEquations : public TurbulenceEquations {
   void start() override;
   void solve(double courant) override;
 
-  double stream_k() const { return stream_k_; }
-  double stream_q() const { return stream_q_; }
-
  protected:
   /// @param dissipation q is epsilon, not omega
   TwoEquations(FlowState& state, bool dissipation);

@@ -1,6 +1,7 @@
 #include <dunefield/geometry/folds.hpp>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <unordered_map>
 

@@ -1,6 +1,7 @@
 #include <dunefield/mesh/gaps.hpp>
 
 #include <algorithm>
+#include <functional>
 
 #include <dunefield/geometry/nearest_tree.hpp>
 #include <dunefield/geometry/ray_scene.hpp>

@@ -1,6 +1,7 @@
 #include <dunefield/mesh/mesher.hpp>
 
 #include <chrono>
+#include <map>
 
 #include <unistd.h>
 

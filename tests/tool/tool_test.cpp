@@ -127,12 +127,18 @@ TEST(Tool, HalfAndWholeModelAgree) {
   EXPECT_NEAR(half / whole, 1, 0.01);
 }
 
-TEST(Tool, CtrlCSavesWhatThereIs) {
-  const TemporaryFolder folder;
+/// The brick, run until somebody stops it.
+std::string endless_campaign(const TemporaryFolder& folder) {
   const std::string file = brick_campaign(folder);
   std::string text = read_text(file);
   text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false");
   write_text(file, text);
+  return file;
+}
+
+TEST(Tool, CtrlCSavesWhatThereIs) {
+  const TemporaryFolder folder;
+  const std::string file = endless_campaign(folder);
   const ProcessResult r = shell("timeout --preserve-status -s INT 12 " DUNEFIELD_TOOL " run " + file);
   EXPECT_EQ(r.exit_code, 3) << r.err;
   EXPECT_NE(read_text(folder / "c.runs" / "plain_60-kmh" / "balance.json").find("stopped on request"), std::string::npos);
@@ -155,10 +161,7 @@ TEST(Tool, KilledAtAnyMomentARunGoesOnFromWhatWasSaved) {
 
 TEST(Tool, ARunThatGoesOnCanBeLookedAtFromElsewhere) {
   const TemporaryFolder folder;
-  const std::string file = brick_campaign(folder);
-  std::string text = read_text(file);
-  text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false");
-  write_text(file, text);
+  const std::string file = endless_campaign(folder);
   EXPECT_EQ(tool("look " + file).exit_code, 1) << "nothing runs yet";
   const std::string running = "ls " + (folder / "c.runs").string() + "/.*.running >/dev/null 2>&1";
   const ProcessResult r = shell("(" DUNEFIELD_TOOL " run " + file + " --time-limit \"10 s\" >/dev/null 2>&1 &) ; until " + running + "; do sleep 0.1; done; sleep 2; " DUNEFIELD_TOOL " look " + file + " --json");

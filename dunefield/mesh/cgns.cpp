@@ -308,7 +308,7 @@ void add_interior_faces(VolumeMesh& m, const Elements& e, const std::vector<Side
   for (std::size_t p = 0; p < sides.size(); ++p)
     if (sides[p].below >= 0 && sides[p].above >= 0) inside.push_back(static_cast<cgsize_t>(p));
   const auto low_high = [&](cgsize_t p) { return std::minmax(sides[at(p)].below, sides[at(p)].above); };
-  std::sort(inside.begin(), inside.end(), [&](cgsize_t a, cgsize_t b) { return std::pair<int, int>(low_high(a)) < std::pair<int, int>(low_high(b)); });
+  std::stable_sort(inside.begin(), inside.end(), [&](cgsize_t a, cgsize_t b) { return std::pair<int, int>(low_high(a)) < std::pair<int, int>(low_high(b)); });
   for (const cgsize_t p : inside) {
     const auto [below, above] = low_high(p);
     add_face(m, e, p, sides[at(p)].below != below, below);

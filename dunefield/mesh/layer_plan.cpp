@@ -1,6 +1,7 @@
 #include <dunefield/mesh/layer_plan.hpp>
 
 #include <algorithm>
+#include <numeric>
 #include <unordered_map>
 
 #include <dunefield/mesh/wall_triangles.hpp>
@@ -110,23 +111,25 @@ void LayerPlan::find_directions() {
 
 void LayerPlan::set_targets(const std::vector<double>& leaf) {
   for (WallPoint& w : wall_) w.leaf = leaf[at(w.point)], w.first = options_.first_at(w.leaf);
-  flatten([](WallPoint& w) -> double& { return w.first; }, [](double least, const WallPoint&) { return steeper * least; });
+  flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint& lower, double) { return steeper * lower.first; });
   for (WallPoint& w : wall_) w.room = bare_[at(w.point)] ? 0 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
 }
 
-/// Lowers values until no point of a wall face is above the limit that the face's least value sets.
+/// Lowers values until no point of a wall face is above the limit that another point of the face sets, given their distance.
 template <class Value, class Limit>
 void LayerPlan::flatten(const Value& value, const Limit& limit) {
   for (bool changed = true; changed;) {
     changed = false;
     for (const int f : faces_) {
       const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
-      double least = 1e300;
-      for (int k = first; k < last; ++k) least = std::min<double>(least, value(wall_[at(slot_[at(mesh_.face_points[at(k)])])]));
-      for (int k = first; k < last; ++k) {
-        WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
-        if (const double most = limit(least, w); value(w) > most * (1 + 1e-9)) value(w) = static_cast<std::remove_reference_t<decltype(value(w))>>(most), changed = true;
-      }
+      for (int k = first; k < last; ++k)
+        for (int l = first; l < last; ++l) {
+          WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
+          const WallPoint& other = wall_[at(slot_[at(mesh_.face_points[at(l)])])];
+          if (!(value(other) < value(w))) continue;
+          const auto most = limit(other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
+          if (value(w) > most * (1 + 1e-9)) value(w) = most, changed = true;
+        }
     }
   }
 }
@@ -157,28 +160,32 @@ void LayerPlan::measure_gaps() {
   }, 64);
 }
 
+/// Neighbours over the edges of all faces.
+void LayerPlan::index_neighbours() {
+  const std::size_t points = mesh_.points.size();
+  const auto for_edges = [&](auto&& act) {
+    for (int f = 0; f < mesh_.faces(); ++f)
+      for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first, before = last - 1; k < last; before = k++)
+        act(at(mesh_.face_points[at(before)]), at(mesh_.face_points[at(k)]));
+  };
+  std::vector<int> start(points + 1, 0);
+  for_edges([&](std::size_t a, std::size_t b) { ++start[a + 1], ++start[b + 1]; });
+  std::partial_sum(start.begin(), start.end(), start.begin());
+  std::vector<int> all(at(start.back())), end(start.begin(), start.end() - 1);
+  for_edges([&](std::size_t a, std::size_t b) { all[at(end[a]++)] = static_cast<int>(b), all[at(end[b]++)] = static_cast<int>(a); });
+  parallel_for(points, [&](std::size_t p) {  // each edge is part of several faces
+    std::sort(all.begin() + start[p], all.begin() + end[p]);
+    end[p] = static_cast<int>(std::unique(all.begin() + start[p], all.begin() + end[p]) - all.begin());
+  }, 1024);
+  neighbour_start_.assign(1, 0);
+  for (std::size_t p = 0; p < points; ++p) {
+    neighbours_.insert(neighbours_.end(), all.begin() + start[p], all.begin() + end[p]);
+    neighbour_start_.push_back(static_cast<int>(neighbours_.size()));
+  }
+}
+
 void LayerPlan::rank_core() {
-  // Neighbours over the edges of all faces.
-  std::vector<std::uint64_t> edges;
-  edges.reserve(mesh_.face_points.size());
-  for (int f = 0; f < mesh_.faces(); ++f) {
-    const int first = mesh_.face_start[at(f)], n = mesh_.face_start[at(f) + 1] - first;
-    for (int k = 0; k < n; ++k) {
-      const int a = mesh_.face_points[at(first + k)], b = mesh_.face_points[at(first + (k + 1) % n)];
-      edges.push_back(static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b)));
-    }
-  }
-  std::sort(edges.begin(), edges.end());
-  edges.erase(std::unique(edges.begin(), edges.end()), edges.end());
-  neighbour_start_.assign(mesh_.points.size() + 1, 0);
-  for (const auto e : edges) ++neighbour_start_[static_cast<std::size_t>(e >> 32) + 1], ++neighbour_start_[static_cast<std::size_t>(e & 0xFFFFFFFF) + 1];
-  for (std::size_t p = 1; p < neighbour_start_.size(); ++p) neighbour_start_[p] += neighbour_start_[p - 1];
-  neighbours_.resize(2 * edges.size());
-  std::vector<int> next(neighbour_start_.begin(), neighbour_start_.end() - 1);
-  for (const auto e : edges) {
-    const auto a = static_cast<std::size_t>(e >> 32), b = static_cast<std::size_t>(e & 0xFFFFFFFF);
-    neighbours_[at(next[a]++)] = static_cast<int>(b), neighbours_[at(next[b]++)] = static_cast<int>(a);
-  }
+  index_neighbours();
   ring_.assign(mesh_.points.size(), -1);
   std::vector<int> front;
   for (const WallPoint& w : wall_) ring_[at(w.point)] = 0, front.push_back(w.point);
@@ -196,17 +203,37 @@ void LayerPlan::rank_core() {
 
 double LayerPlan::height(const WallPoint& w, int k) const {
   if (w.layers == 0) return 0;
-  const double all = options_.sum(w.layers);
-  return options_.sum(std::min(k, w.layers)) * std::min(w.first, w.room / all) * w.stretch;
+  return options_.sum(std::min(k, w.layers)) / options_.sum(w.layers) * w.thickness * w.stretch;
 }
 
 void LayerPlan::smooth() {
-  flatten([](WallPoint& w) -> double& { return w.room; }, [](double least, const WallPoint& w) { return std::max(steeper * least, least + slope * w.leaf); });
-  for (WallPoint& w : wall_) {
-    w.layers = options_.count;
-    while (w.layers > 0 && thinnest * options_.sum(w.layers) * w.first > w.room) --w.layers;
+  for (WallPoint& w : wall_) w.thickness = w.room, w.layers = options_.count;
+  for (bool changed = true; changed;) {
+    flatten([](auto& w) -> auto& { return w.thickness; }, [](const WallPoint& lower, double distance) { return std::max(steeper * lower.thickness, lower.thickness + slope * distance); });
+    for (WallPoint& w : wall_)
+      while (w.layers > 0 && thinnest * options_.sum(w.layers) * w.first > w.thickness) --w.layers;
+    flatten([](auto& w) -> auto& { return w.layers; }, [](const WallPoint& lower, double) { return lower.layers + 1; });
+    cut_splinters();
+    changed = false;
+    for (WallPoint& w : wall_)
+      if (const double most = options_.sum(w.layers) * w.first; w.thickness > most * (1 + 1e-9)) w.thickness = most, changed = true;
   }
-  flatten([](WallPoint& w) -> int& { return w.layers; }, [](double least, const WallPoint&) { return least + 1; });
+}
+
+void LayerPlan::cut_splinters() {
+  for (bool changed = true; changed;) {
+    changed = false;
+    for (const int f : faces_) {
+      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
+      const auto layers = [&](int k) -> int& { return wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers; };
+      int most = 0, raised = 0;
+      for (int k = first; k < last; ++k) most = std::max(most, layers(k));
+      for (int k = first; k < last; ++k) raised += layers(k) == most;
+      if (most == 0 || 3 * raised >= last - first) continue;
+      for (int k = first; k < last; ++k)
+        if (layers(k) == most) --layers(k), changed = true;
+    }
+  }
 }
 
 /// Mean over the neighbours of core point `p` that are `ring` edges from the wall, the nearer the heavier.
@@ -306,7 +333,7 @@ bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
     if (slot_[at(p)] < 0) continue;
     WallPoint& w = wall_[at(slot_[at(p)])];
     if (w.layers == 0) continue;
-    w.room = factor * std::min(w.room, options_.sum(w.layers) * w.first);
+    w.room = factor * w.thickness;
     if (w.room < thinnest * w.first) w.room = 0;
     any = true;
   }

@@ -13,7 +13,8 @@ struct WallPoint {
   double stretch = 1;     ///< column length over thickness
   double leaf = 0;        ///< edge of the leaves there, m
   double first = 0;       ///< height wanted of the first layer, m
-  double room = 0;        ///< thickness allowed, m
+  double room = 0;        ///< thickness that there is room for, m
+  double thickness = 0;   ///< of all its layers: no more than the room, and not much more than its neighbours', m
   int layers = 0;
 };
 
@@ -34,7 +35,7 @@ class LayerPlan {
   /// Less room, by a factor, at the wall points that moved these mesh points; false if none of them has any.
   /// With a factor of zero the points themselves stay where they were from now on, too.
   bool shrink(const std::vector<int>& points, double factor);
-  /// Thickness and number change only gradually from point to point.
+  /// Sets thickness and number so that they change only gradually from point to point.
   void smooth();
 
  private:
@@ -42,7 +43,10 @@ class LayerPlan {
   void set_targets(const std::vector<double>& leaf);
   template <class Value, class Limit>
   void flatten(const Value& value, const Limit& limit);
+  /// A last layer that only few points of a face have would be a splinter there: they give it up.
+  void cut_splinters();
   void measure_gaps();
+  void index_neighbours();
   void rank_core();
   template <class Value>
   auto mean_of_ring(int point, int ring, const Value& value) const;

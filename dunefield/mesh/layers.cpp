@@ -12,8 +12,8 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_rounds = 60;
-constexpr int gentle_rounds = 8;               // after these, layers that are still bad are given up
+constexpr int most_rounds = 30;
+constexpr int gentle_rounds = 8;               // after these, the finished mesh is looked at, and layers that are still bad there are given up
 constexpr int most_in_vain = 2;                // finished meshes in a row that are no better than one before
 constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
 constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
@@ -64,17 +64,17 @@ int layers_of(const Columns& columns, const Ring& ring) {
   return n;
 }
 
-/// One layer cell of a column: its faces outward. Level j - 1 is its floor, towards the wall.
+/// One layer cell of a column: its faces outward. Level j - 1 is its floor, towards the wall. Of wedges, where the number of layers
+/// changes, nothing is asked: the finished mesh merges those that are no good.
 bool layer_cell_is_sound(const Columns& columns, const Ring& ring, int j) {
+  for (int k = 0; k < ring.size; ++k)
+    if (columns.layers(ring[k]) < j) return true;
   std::vector<int> floor, roof;
   for (int k = 0; k < ring.size; ++k) floor.push_back(columns.number(ring[k], j - 1)), roof.push_back(columns.number(ring[ring.size - 1 - k], j));
   std::vector<PolygonMeasure> faces = {measure_polygon(columns.points(), floor.data(), ring.size), measure_polygon(columns.points(), roof.data(), ring.size)};
   for (int k = 0; k < ring.size; ++k) {
-    const int quad[4] = {columns.number(ring[k], j), columns.number(ring[k + 1], j), columns.number(ring[k + 1], j - 1), columns.number(ring[k], j - 1)};
-    std::vector<int> side;
-    for (int i = 0; i < 4; ++i)
-      if (side.empty() || (side.back() != quad[i] && side.front() != quad[i])) side.push_back(quad[i]);
-    if (side.size() >= 3) faces.push_back(measure_polygon(columns.points(), side.data(), static_cast<int>(side.size())));
+    const int side[4] = {columns.number(ring[k], j), columns.number(ring[k + 1], j), columns.number(ring[k + 1], j - 1), columns.number(ring[k], j - 1)};
+    faces.push_back(measure_polygon(columns.points(), side, 4));
   }
   double volume = 0;
   if (soundness_of(faces.data(), static_cast<int>(faces.size()), &volume) <= 1e-4) return false;
@@ -146,7 +146,7 @@ class Inspection {
     shape_changed_.assign(shape_.size(), 0);
     for (std::size_t i = 0; i < shape_.size(); ++i) {
       const WallPoint& w = plan_.wall_points()[i];
-      const std::pair<double, int> now{w.room, w.layers};
+      const std::pair<double, int> now{w.thickness, w.layers};
       shape_changed_[i] = !looked_ || shape_[i] != now;
       shape_[i] = now;
     }
@@ -271,14 +271,23 @@ class LayeredMesh {
       if (f >= m_.patches[p].first && f < m_.patches[p].first + m_.patches[p].count) return static_cast<int>(p);
     return 0;
   }
+  /// Inner faces by their lower, then their higher cell; behind them those of each patch by their cell.
+  std::vector<int> order_of_faces() const {
+    const auto inner = [&](const Face& f) { return f.above >= 0; };
+    const auto bucket = [&](const Face& f) { return at(inner(f) ? f.below : cells_ - 1 - f.above); };
+    std::vector<int> start(at(cells_) + m_.patches.size() + 1, 0), order(faces_.size());
+    for (const Face& f : faces_) ++start[bucket(f) + 1];
+    std::partial_sum(start.begin(), start.end(), start.begin());
+    std::vector<int> next(start.begin(), start.end() - 1);
+    for (std::size_t f = 0; f < faces_.size(); ++f) order[at(next[bucket(faces_[f])]++)] = static_cast<int>(f);
+    parallel_for(start.size() - 1, [&](std::size_t b) {
+      const auto second = [&](int f) { return inner(faces_[at(f)]) ? faces_[at(f)].above : faces_[at(f)].below; };
+      std::stable_sort(order.begin() + start[b], order.begin() + start[b + 1], [&](int f, int g) { return second(f) < second(g); });
+    }, 4096);
+    return order;
+  }
   VolumeMesh sorted() {
-    std::vector<int> order(faces_.size());
-    std::iota(order.begin(), order.end(), 0);
-    const auto rank = [&](int f) {
-      const Face& face = faces_[at(f)];
-      return face.above >= 0 ? std::array<int, 3>{0, face.below, face.above} : std::array<int, 3>{1, -face.above, face.below};
-    };
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return rank(a) < rank(b); });
+    const std::vector<int> order = order_of_faces();
     VolumeMesh out;
     out.cells = cells_;
     out.points = columns_.points();
@@ -309,21 +318,29 @@ class LayeredMesh {
   std::vector<int> corner_;
 };
 
-/// Points of the mesh without layers at faces of the finished mesh that stay bad, where layers have to do with it.
-std::vector<int> points_of_bad_faces(const VolumeMesh& m, const Columns& columns, int old_points, const LayerPlan& plan) {
-  std::vector<char> bad(at(m.faces()));
-  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m, static_cast<int>(f)) > 1; }, 4096);
-  std::vector<int> points;
+/// Bad faces of a finished mesh that would not be there without its layers.
+struct Blame {
+  std::vector<int> points;  ///< of the mesh without layers, at these faces
+  bool unsound = false;     ///< one of them makes the mesh useless
+};
+
+/// @param m the finished mesh; @param bare the one without layers
+Blame blame_of(const VolumeMesh& m, const Columns& columns, const VolumeMesh& bare) {
+  std::vector<double> bad(at(m.faces()));
+  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m, static_cast<int>(f)); }, 4096);
+  Blame blame;
+  const int old_points = static_cast<int>(bare.points.size());
   for (int f = 0; f < m.faces(); ++f) {
-    if (!bad[at(f)]) continue;
+    if (!(bad[at(f)] > 1)) continue;
     const Ring r = ring_of(m, f);
-    bool near = false;
-    for (int k = 0; k < r.size && !near; ++k) near = r[k] >= old_points || (plan.wall_point_at(r[k]) >= 0 && columns.layers(r[k]) > 0);
-    for (int k = 0; near && k < r.size; ++k) points.push_back(columns.origin(r[k]));
+    bool ours = false;
+    for (int k = 0; k < r.size && !ours; ++k) ours = r[k] >= old_points || !(m.points[at(r[k])] == bare.points[at(r[k])]);
+    for (int k = 0; ours && k < r.size; ++k) blame.points.push_back(columns.origin(r[k]));
+    blame.unsound = blame.unsound || (ours && bad[at(f)] > 1e5);
   }
-  std::sort(points.begin(), points.end());
-  points.erase(std::unique(points.begin(), points.end()), points.end());
-  return points;
+  std::sort(blame.points.begin(), blame.points.end());
+  blame.points.erase(std::unique(blame.points.begin(), blame.points.end()), blame.points.end());
+  return blame;
 }
 
 /// @param m the mesh without layers; @param moved the same with its points where they made room
@@ -395,14 +412,15 @@ LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const La
     const Columns columns(plan, plan.core_points());
     std::vector<int> bad = inspection.bad_points(columns);
     const bool last = round == most_rounds;
-    if (bad.empty() || last) {
+    if (bad.empty() || round >= gentle_rounds) {
       LayeredMesh layered(m, plan, columns);
       out = layered.build();
       out.derive();
       report.merged = merge_bad_cells(out);
       report.cells = layered.layer_cells() - report.merged;
-      bad = points_of_bad_faces(out, columns, static_cast<int>(m.points.size()), plan);
-      in_vain = bad.size() < fewest ? 0 : in_vain + 1;
+      const Blame blame = blame_of(out, columns, m);
+      bad = blame.points;
+      in_vain = bad.size() < fewest || blame.unsound ? 0 : in_vain + 1;
       fewest = std::min(fewest, bad.size());
     }
     if (bad.empty() || last || in_vain == most_in_vain || !plan.shrink(bad, round < gentle_rounds ? 0.5 : 0)) break;

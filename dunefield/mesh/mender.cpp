@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 #include <numeric>
+#include <span>
+#include <unordered_map>
 
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -19,13 +21,7 @@ constexpr double unsound = 1e6;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-/// What counts of a cell for its faces.
-struct Body {
-  Vec3 centre;
-  double volume = 0;
-};
-
-double badness(const Vec3& area, const Vec3& middle, const Body& below, const Body* above) {
+double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below, const CellMeasure* above) {
   const Vec3 n = unit(area), to = above ? above->centre : middle, d = to - below.centre;
   const double h_below = dot(n, middle - below.centre), length = norm(d), across = dot(n, d);
   if (!(h_below > 0) || !(length > 0)) return unsound;
@@ -39,122 +35,157 @@ double badness(const Vec3& area, const Vec3& middle, const Body& below, const Bo
   return std::max({angle, least_weight / weight, least_ratio / ratio, skewness / largest_skewness});
 }
 
+/// Merges in place: of two cells the one with the lower number goes on, and takes over the other's faces. Cells and faces that
+/// vanished are dropped at the end.
 class Mender {
  public:
-  explicit Mender(VolumeMesh& m) : m_(m), rows_(faces_of_cells(m)), group_(at(m.cells)) {
-    std::iota(group_.begin(), group_.end(), 0);
-  }
+  explicit Mender(VolumeMesh& m) : m_(m), rows_(faces_of_cells(m)), gone_(at(m.cells), 0), look_(at(m.faces()), 1), taken_(at(m.cells), 0) {}
 
-  /// Merges what can be merged in one sweep, neighbours of merged cells left alone.
-  int sweep() {
-    std::vector<double> bad(at(m_.faces()));
-    parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f)); }, 4096);
-    // A cell with two neighbours has no gradient of its own, whatever its faces are like.
-    parallel_for(at(m_.cells), [&](std::size_t c) {
-      if (has_neighbours(static_cast<int>(c), least_neighbours)) return;
-      double& worst = bad[at(rows_.face[at(rows_.start[c])])];
-      worst = std::max(worst, lonely);
-    }, 4096);
-    std::vector<int> faces;
-    for (int f = 0; f < m_.faces(); ++f)
-      if (bad[at(f)] > 1) faces.push_back(f);
-    std::stable_sort(faces.begin(), faces.end(), [&](int a, int b) { return bad[at(a)] > bad[at(b)]; });
-    std::vector<char> taken(at(m_.cells), 0);
+  int merge() {
     int merged = 0;
-    for (const int f : faces) {
-      const int a = m_.cell_below[at(f)], b = f < m_.interior_faces() ? m_.cell_above[at(f)] : a;
-      std::pair<int, int> best{-1, -1};
-      double least = bad[at(f)] * 0.999;
-      for (const int c : {a, b}) {
-        if (a == b && c == b && best.first >= 0) break;
-        for (const int other : neighbours(c)) {
-          if (taken[at(c)] || taken[at(other)]) continue;
-          if (const double score = badness_of_merged(c, other, std::min(least, bad[at(f)])); score < least) least = score, best = {c, other};
-        }
-      }
-      if (best.first < 0) continue;
-      group_[at(std::max(best.first, best.second))] = std::min(best.first, best.second);
-      ++merged;
-      for (const int c : {best.first, best.second}) {
-        taken[at(c)] = 1;
-        for (const int other : neighbours(c)) taken[at(other)] = 1;
-      }
+    for (int round = 0; round < most_rounds; ++round) {
+      const int now = sweep();
+      if (now == 0) break;
+      merged += now;
     }
-    if (merged > 0) apply();
+    if (merged > 0) drop_what_vanished();
     return merged;
   }
 
  private:
-  Body body(int c) const { return {m_.cell_centre[at(c)], m_.cell_volume[at(c)]}; }
+  enum Look : char { leave, ask, dead };
+
+  /// Merges what can be merged in one go, neighbours of merged cells left alone.
+  int sweep() {
+    std::vector<int> changed;
+    for (const auto& [bad, f] : bad_faces()) {
+      const int a = m_.cell_below[at(f)], b = f < m_.interior_faces() ? m_.cell_above[at(f)] : a;
+      std::pair<int, int> best{-1, -1};
+      double least = bad * 0.999;
+      for (const int c : {a, b}) {
+        if (a == b && best.first >= 0) break;
+        for (const int other : neighbours(c)) {
+          if (taken_[at(c)] || taken_[at(other)]) continue;
+          if (const double score = badness_of_merged(c, other, std::min(least, bad)); score < least) least = score, best = {c, other};
+        }
+      }
+      if (best.first < 0) continue;
+      const int kept = std::min(best.first, best.second);
+      for (const int c : {best.first, best.second})
+        for (const int other : neighbours(c)) taken_[at(other)] = 1, untake_.push_back(other);
+      unite(kept, std::max(best.first, best.second));
+      changed.push_back(kept);
+    }
+    for (const int c : untake_) taken_[at(c)] = 0;
+    untake_.clear();
+    for (const int c : changed)
+      for (const int f : faces_of(c)) look_[at(f)] = ask;
+    return static_cast<int>(changed.size());
+  }
+
+  /// Among the faces to look at, worst first; those that are fine are not looked at again.
+  std::vector<std::pair<double, int>> bad_faces() {
+    std::vector<int> asked;
+    for (int f = 0; f < m_.faces(); ++f)
+      if (look_[at(f)] == ask) asked.push_back(f);
+    std::vector<double> bad(asked.size());
+    parallel_for(bad.size(), [&](std::size_t i) {
+      const int f = asked[i];
+      bad[i] = face_badness(m_, f);
+      // A cell with two neighbours has no gradient of its own, whatever its faces are like.
+      for (const int c : {m_.cell_below[at(f)], f < m_.interior_faces() ? m_.cell_above[at(f)] : m_.cell_below[at(f)]})
+        if (faces_of(c).front() == f && !has_neighbours(c, least_neighbours)) bad[i] = std::max(bad[i], lonely);
+    }, 2048);
+    std::vector<std::pair<double, int>> out;
+    for (std::size_t i = 0; i < bad.size(); ++i) {
+      if (bad[i] > 1) out.push_back({bad[i], asked[i]});
+      else look_[at(asked[i])] = leave;
+    }
+    std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+    return out;
+  }
+
+  std::span<const int> faces_of(int c) const {
+    if (const auto it = united_.find(c); it != united_.end()) return it->second;
+    return {rows_.face.data() + rows_.start[at(c)], at(rows_.start[at(c) + 1] - rows_.start[at(c)])};
+  }
+  CellMeasure body(int c) const { return {m_.cell_centre[at(c)], m_.cell_volume[at(c)]}; }
   int other_side(int f, int c) const { return f >= m_.interior_faces() ? -1 : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)] : m_.cell_below[at(f)]; }
   bool has_neighbours(int c, int enough) const {
     std::array<int, least_neighbours> seen{};
     int count = 0;
-    for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1] && count < enough; ++r)
-      if (const int o = other_side(rows_.face[at(r)], c); o >= 0 && std::find(seen.begin(), seen.begin() + count, o) == seen.begin() + count) seen[at(count++)] = o;
-    return count >= enough;
+    for (const int f : faces_of(c)) {
+      const int o = other_side(f, c);
+      if (o < 0 || std::find(seen.begin(), seen.begin() + count, o) != seen.begin() + count) continue;
+      seen[at(count++)] = o;
+      if (count == enough) return true;
+    }
+    return false;
   }
   std::vector<int> neighbours(int c) const {
     std::vector<int> out;
-    for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1]; ++r)
-      if (const int o = other_side(rows_.face[at(r)], c); o >= 0 && std::find(out.begin(), out.end(), o) == out.end()) out.push_back(o);
+    for (const int f : faces_of(c))
+      if (const int o = other_side(f, c); o >= 0 && std::find(out.begin(), out.end(), o) == out.end()) out.push_back(o);
     return out;
   }
+  static CellMeasure together(const CellMeasure& a, const CellMeasure& b) { return {(a.centre * a.volume + b.centre * b.volume) / (a.volume + b.volume), a.volume + b.volume}; }
   /// The worst face of two cells taken as one; gives up above `limit`.
   double badness_of_merged(int a, int b, double limit) const {
-    const Body ba = body(a), bb = body(b);
-    Body both{(ba.centre * ba.volume + bb.centre * bb.volume) / (ba.volume + bb.volume), ba.volume + bb.volume};
+    const CellMeasure both = together(body(a), body(b));
     double worst = 0;
     int faces = 0;
     for (const int c : {a, b})
-      for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1] && worst < limit; ++r) {
-        const int f = rows_.face[at(r)], o = other_side(f, c);
+      for (const int f : faces_of(c)) {
+        if (!(worst < limit)) break;
+        const int o = other_side(f, c);
         if (o == a || o == b) continue;
         ++faces;
         const Vec3 outward = m_.cell_below[at(f)] == c ? m_.face_area[at(f)] : -m_.face_area[at(f)];
-        const Body other = o >= 0 ? body(o) : Body{};
+        const CellMeasure other = o >= 0 ? body(o) : CellMeasure{};
         worst = std::max(worst, badness(outward, m_.face_centre[at(f)], both, o >= 0 ? &other : nullptr));
       }
     constexpr int most_faces = 60;
     return faces > most_faces ? unsound : worst;
   }
 
-  /// The mesh with each group as one cell.
-  void apply() {
-    std::vector<int> number(at(m_.cells));
-    int cells = 0;
-    for (int c = 0; c < m_.cells; ++c) number[at(c)] = group_[at(c)] == c ? cells++ : number[at(group_[at(c)])];
-    VolumeMesh out;
-    out.points = std::move(m_.points), out.patches = m_.patches, out.cells = cells;
-    out.cell_centre.assign(at(cells), Vec3{}), out.cell_volume.assign(at(cells), 0);
-    for (int c = 0; c < m_.cells; ++c)
-      out.cell_centre[at(number[at(c)])] += m_.cell_centre[at(c)] * m_.cell_volume[at(c)], out.cell_volume[at(number[at(c)])] += m_.cell_volume[at(c)];
-    for (int c = 0; c < cells; ++c) out.cell_centre[at(c)] = out.cell_centre[at(c)] / out.cell_volume[at(c)];
-    std::vector<int> order;
-    for (int f = 0; f < m_.faces(); ++f)
-      if (f >= m_.interior_faces() || number[at(m_.cell_below[at(f)])] != number[at(m_.cell_above[at(f)])]) order.push_back(f);
-    const auto ends = [&](int f) {
-      const int a = number[at(m_.cell_below[at(f)])], b = number[at(m_.cell_above[at(f)])];
-      return std::pair{std::min(a, b), std::max(a, b)};
-    };
-    const auto last_inner = std::find_if(order.begin(), order.end(), [&](int f) { return f >= m_.interior_faces(); });
-    const auto before = [&](int f, int g) { return ends(f) < ends(g); };
-    // Merging moves few cells' numbers past each other: mostly the faces are in order already.
-    if (!std::is_sorted(order.begin(), last_inner, before)) std::stable_sort(order.begin(), last_inner, before);
-    out.face_start = {0};
-    out.face_start.reserve(order.size() + 1), out.face_points.reserve(m_.face_points.size()), out.cell_below.reserve(order.size()), out.cell_above.reserve(order.size());
-    out.face_area.reserve(order.size()), out.face_centre.reserve(order.size());
-    for (const int f : order) {
-      const int a = number[at(m_.cell_below[at(f)])];
-      auto first = m_.face_points.begin() + m_.face_start[at(f)], last = m_.face_points.begin() + m_.face_start[at(f) + 1];
-      bool turned = false;
-      if (f < m_.interior_faces()) {
-        turned = a > number[at(m_.cell_above[at(f)])];
-        out.cell_below.push_back(ends(f).first), out.cell_above.push_back(ends(f).second);
-      } else {
-        out.cell_below.push_back(a);
+  void unite(int kept, int lost) {
+    const CellMeasure both = together(body(kept), body(lost));
+    m_.cell_centre[at(kept)] = both.centre, m_.cell_volume[at(kept)] = both.volume;
+    std::vector<int> faces;
+    for (const int c : {kept, lost})
+      for (const int f : faces_of(c)) {
+        if (const int o = other_side(f, c); o == kept || o == lost) look_[at(f)] = dead;
+        else faces.push_back(f);
       }
-      if (turned) std::reverse(first, last);
+    for (const int f : faces) {
+      if (m_.cell_below[at(f)] == lost) m_.cell_below[at(f)] = kept;
+      else if (f < m_.interior_faces() && m_.cell_above[at(f)] == lost) m_.cell_above[at(f)] = kept;
+    }
+    std::sort(faces.begin(), faces.end());
+    united_[kept] = std::move(faces);
+    united_.erase(lost);
+    gone_[at(lost)] = 1;
+  }
+
+  void drop_what_vanished() {
+    std::vector<int> number(at(m_.cells), -1);
+    VolumeMesh out;
+    for (int c = 0; c < m_.cells; ++c) {
+      if (gone_[at(c)]) continue;
+      number[at(c)] = out.cells++;
+      out.cell_centre.push_back(m_.cell_centre[at(c)]), out.cell_volume.push_back(m_.cell_volume[at(c)]);
+    }
+    out.points = std::move(m_.points), out.patches = m_.patches;
+    out.face_start = {0};
+    out.face_start.reserve(at(m_.faces()) + 1), out.face_points.reserve(m_.face_points.size()), out.cell_below.reserve(at(m_.faces())), out.cell_above.reserve(at(m_.interior_faces()));
+    out.face_area.reserve(at(m_.faces())), out.face_centre.reserve(at(m_.faces()));
+    for (const int f : order_of_faces()) {
+      int below = number[at(m_.cell_below[at(f)])], above = f < m_.interior_faces() ? number[at(m_.cell_above[at(f)])] : -1;
+      auto first = m_.face_points.begin() + m_.face_start[at(f)], last = m_.face_points.begin() + m_.face_start[at(f) + 1];
+      const bool turned = above >= 0 && below > above;
+      if (turned) std::swap(below, above), std::reverse(first, last);
+      out.cell_below.push_back(below);
+      if (above >= 0) out.cell_above.push_back(above);
       out.face_points.insert(out.face_points.end(), first, last);
       out.face_start.push_back(static_cast<int>(out.face_points.size()));
       out.face_area.push_back(turned ? -m_.face_area[at(f)] : m_.face_area[at(f)]);
@@ -165,30 +196,46 @@ class Mender {
     m_ = std::move(out);
   }
 
+  /// Inner faces by their lower, then their higher cell; the others as they are.
+  std::vector<int> order_of_faces() const {
+    const auto ends = [&](int f) { return std::minmax(m_.cell_below[at(f)], m_.cell_above[at(f)]); };
+    std::vector<int> start(at(m_.cells) + 1, 0);
+    for (int f = 0; f < m_.interior_faces(); ++f)
+      if (look_[at(f)] != dead) ++start[at(ends(f).first) + 1];
+    std::partial_sum(start.begin(), start.end(), start.begin());
+    std::vector<int> order(at(start.back())), next(start.begin(), start.end() - 1);
+    for (int f = 0; f < m_.interior_faces(); ++f)
+      if (look_[at(f)] != dead) order[at(next[at(ends(f).first)]++)] = f;
+    for (const auto& [c, faces] : united_)  // all others are in order as they were
+      for (const int g : faces)
+        if (g < m_.interior_faces()) {
+          const int lower = ends(g).first;
+          std::stable_sort(order.begin() + start[at(lower)], order.begin() + start[at(lower) + 1], [&](int f, int h) { return ends(f).second < ends(h).second; });
+        }
+    for (int f = m_.interior_faces(); f < m_.faces(); ++f) order.push_back(f);
+    return order;
+  }
+
   VolumeMesh& m_;
-  CellFaces rows_;
-  std::vector<int> group_;
+  const CellFaces rows_;
+  std::unordered_map<int, std::vector<int>> united_;  ///< faces of the cells that took others over
+  std::vector<char> gone_;                            ///< per cell
+  std::vector<char> look_;                            ///< per face: `Look`
+  std::vector<char> taken_;                           ///< per cell: beside a merger of this sweep
+  std::vector<int> untake_;
 };
 
 }  // namespace
 
 double face_badness(const VolumeMesh& m, int f) {
   const int a = m.cell_below[at(f)];
-  const Body below{m.cell_centre[at(a)], m.cell_volume[at(a)]};
+  const CellMeasure below{m.cell_centre[at(a)], m.cell_volume[at(a)]};
   if (f >= m.interior_faces()) return badness(m.face_area[at(f)], m.face_centre[at(f)], below, nullptr);
   const int b = m.cell_above[at(f)];
-  const Body above{m.cell_centre[at(b)], m.cell_volume[at(b)]};
+  const CellMeasure above{m.cell_centre[at(b)], m.cell_volume[at(b)]};
   return badness(m.face_area[at(f)], m.face_centre[at(f)], below, &above);
 }
 
-int merge_bad_cells(VolumeMesh& mesh) {
-  int merged = 0;
-  for (int round = 0; round < most_rounds; ++round) {
-    const int now = Mender(mesh).sweep();
-    if (now == 0) break;
-    merged += now;
-  }
-  return merged;
-}
+int merge_bad_cells(VolumeMesh& mesh) { return Mender(mesh).merge(); }
 
 }  // namespace dunefield

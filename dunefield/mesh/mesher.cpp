@@ -8,6 +8,8 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/mesh/dents.hpp>
+#include <dunefield/mesh/easing.hpp>
 #include <dunefield/mesh/mender.hpp>
 #include <dunefield/mesh/sizing.hpp>
 #include <dunefield/mesh/wall_faces.hpp>
@@ -187,6 +189,12 @@ void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& fi
   if (told > listed) findings.note(fmt::format("{} more parts are thinner than a cell, or open, somewhere", told - listed));
 }
 
+void report_dents(const FilledDents& dents, Findings& findings) {
+  if (dents.cells > 0)
+    findings.note(fmt::format("{} dents too small for a cell are filled, together {:.3g} cm3, the largest at ({:.3f}, {:.3f}, {:.3f}) m", dents.cells, 1e6 * dents.volume, dents.place.x, dents.place.y,
+                              dents.place.z));
+}
+
 /// Parts that should be there but have no face in the mesh.
 void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half, Findings& findings) {
   for (const Patch& patch : mesh.patches) {
@@ -280,6 +288,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   report_pockets(dual, result.findings);
   report_thickened(dual, vehicle, result.findings);
   progress("fit", 0.6);
+  const std::vector<Vec3> safe = dual.mesh.points;
   result.fit = fit_wall_points(dual, octree, solid, SharpLines(vehicle, solid), progress);
   progress("measures", 0.9);
   result.mesh = std::move(dual.mesh);
@@ -287,6 +296,8 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   for (std::size_t p = 0; p < leaf.size(); ++p) leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);
   result.mesh.derive();
   result.merged = merge_bad_cells(result.mesh);
+  if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
+  report_dents(fill_dents(result.mesh), result.findings);
   result.united = unite_wall_faces(result.mesh);
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
@@ -295,7 +306,11 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   result.gaps.insert(result.gaps.end(), closed.begin(), closed.end());
   result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
   result.mesh.derive();
-  result.merged += result.layers.merged + merge_bad_cells(result.mesh);
+  if (const int merged = merge_bad_cells(result.mesh); merged > 0) {
+    result.merged += merged;
+    result.mesh.derive();  // afresh, so that the same mesh from a file gives the same bits
+  }
+  result.merged += result.layers.merged;
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);
   report_quality(result.quality, result.findings);

@@ -33,46 +33,47 @@ PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corne
   return m;
 }
 
+CellMeasure measure_cell(const VolumeMesh& m, const CellFaces& rows, int cell) {
+  const auto c = static_cast<std::size_t>(cell);
+  Vec3 reference;
+  for (int r = rows.start[c]; r < rows.start[c + 1]; ++r) reference += m.face_centre[static_cast<std::size_t>(rows.face[static_cast<std::size_t>(r)])];
+  reference *= 1.0 / (rows.start[c + 1] - rows.start[c]);
+  CellMeasure sum;
+  for (int r = rows.start[c]; r < rows.start[c + 1]; ++r) {
+    const auto f = static_cast<std::size_t>(rows.face[static_cast<std::size_t>(r)]);
+    const double sign = m.cell_below[f] == cell ? 1.0 : -1.0;
+    const int* corner = &m.face_points[static_cast<std::size_t>(m.face_start[f])];
+    const int count = m.face_start[f + 1] - m.face_start[f];
+    Vec3 mean;
+    for (int k = 0; k < count; ++k) mean += m.points[static_cast<std::size_t>(corner[k])];
+    mean *= 1.0 / count;
+    Vec3 a = m.points[static_cast<std::size_t>(corner[count - 1])];
+    for (int k = 0; k < count; ++k) {
+      const Vec3 b = m.points[static_cast<std::size_t>(corner[k])];
+      const Vec3 s = 0.5 * cross(a - mean, b - mean), c3 = (a + b + mean) / 3.0;
+      const double v = sign * dot(s, c3 - reference) / 3.0;
+      sum.volume += v;
+      sum.centre += v * (0.75 * c3 + 0.25 * reference);
+      a = b;
+    }
+  }
+  sum.centre = sum.volume > 0 ? sum.centre / sum.volume : reference;
+  return sum;
+}
+
 void VolumeMesh::derive() {
-  const int nf = faces();
-  face_area.resize(static_cast<std::size_t>(nf));
-  face_centre.resize(static_cast<std::size_t>(nf));
-  std::vector<Vec3> reference(static_cast<std::size_t>(cells));
-  std::vector<int> sides(static_cast<std::size_t>(cells), 0);
-  const auto cells_of = [&](int f, auto&& visit) {
-    visit(cell_below[static_cast<std::size_t>(f)], 1.0);
-    if (f < interior_faces()) visit(cell_above[static_cast<std::size_t>(f)], -1.0);
-  };
-  parallel_for(static_cast<std::size_t>(nf), [&](std::size_t i) {
+  const auto nf = static_cast<std::size_t>(faces());
+  face_area.resize(nf), face_centre.resize(nf);
+  parallel_for(nf, [&](std::size_t i) {
     const PolygonMeasure m = measure_polygon(points, &face_points[static_cast<std::size_t>(face_start[i])], face_start[i + 1] - face_start[i]);
     face_area[i] = m.area, face_centre[i] = m.centre;
   }, 4096);
-  for (int f = 0; f < nf; ++f)
-    cells_of(f, [&](int c, double) { reference[static_cast<std::size_t>(c)] += face_centre[static_cast<std::size_t>(f)], ++sides[static_cast<std::size_t>(c)]; });
-  for (std::size_t c = 0; c < reference.size(); ++c) reference[c] *= 1.0 / sides[c];
-
-  cell_volume.assign(static_cast<std::size_t>(cells), 0.0);
-  cell_centre.assign(static_cast<std::size_t>(cells), Vec3{});
-  for (int f = 0; f < nf; ++f) {
-    const auto i = static_cast<std::size_t>(f);
-    const int* corner = &face_points[static_cast<std::size_t>(face_start[i])];
-    const int count = face_start[i + 1] - face_start[i];
-    Vec3 mean;
-    for (int k = 0; k < count; ++k) mean += points[static_cast<std::size_t>(corner[k])];
-    mean *= 1.0 / count;
-    for (int k = 0; k < count; ++k) {
-      const Vec3 a = points[static_cast<std::size_t>(corner[k])], b = points[static_cast<std::size_t>(corner[(k + 1) % count])];
-      const Vec3 s = 0.5 * cross(a - mean, b - mean), c3 = (a + b + mean) / 3.0;
-      cells_of(f, [&](int c, double sign) {
-        const Vec3& ref = reference[static_cast<std::size_t>(c)];
-        const double v = sign * dot(s, c3 - ref) / 3.0;
-        cell_volume[static_cast<std::size_t>(c)] += v;
-        cell_centre[static_cast<std::size_t>(c)] += v * (0.75 * c3 + 0.25 * ref);
-      });
-    }
-  }
-  for (std::size_t c = 0; c < cell_centre.size(); ++c)
-    cell_centre[c] = cell_volume[c] > 0 ? cell_centre[c] / cell_volume[c] : reference[c];
+  const CellFaces rows = faces_of_cells(*this);
+  cell_volume.resize(static_cast<std::size_t>(cells)), cell_centre.resize(static_cast<std::size_t>(cells));
+  parallel_for(cell_volume.size(), [&](std::size_t c) {
+    const CellMeasure m = measure_cell(*this, rows, static_cast<int>(c));
+    cell_volume[c] = m.volume, cell_centre[c] = m.centre;
+  }, 1024);
 }
 
 Mat3 VolumeMesh::face_warp(int face) const {

@@ -58,6 +58,13 @@ struct CellFaces {
 };
 CellFaces faces_of_cells(const VolumeMesh& mesh);
 
+/// Volume and centre of gravity of a cell, as `VolumeMesh::derive` fills them in; face centres must be known.
+struct CellMeasure {
+  Vec3 centre;
+  double volume = 0;
+};
+CellMeasure measure_cell(const VolumeMesh& mesh, const CellFaces& faces, int cell);
+
 /// A box of nx x ny x nz hexahedra whose points are moved by `map` (from the unit cube); patches are the
 /// six sides: "x-", "x+", "y-", "y+", "z-", "z+". With `ring` the x- and x+ sides are joined (a closed ring).
 template <class Map>

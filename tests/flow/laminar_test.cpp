@@ -28,6 +28,8 @@ struct CavityReference {
   std::vector<std::pair<double, double>> values;
 };
 
+void PrintTo(const CavityReference& reference, std::ostream* out) { *out << "Re" << reference.reynolds; }
+
 class Cavity : public testing::TestWithParam<CavityReference> {};
 
 TEST_P(Cavity, HasTheReferenceVelocities) {

@@ -4,6 +4,7 @@
 #include <numeric>
 #include <unordered_map>
 
+#include <dunefield/mesh/fitting.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -11,9 +12,9 @@ namespace dunefield {
 namespace {
 
 constexpr int core_rings = 6;            // edges over which the core makes room
-constexpr double core_step = 2.8;          // height of the first core cell over that of the last layer, if there is a choice
-constexpr double most_share = (core_rings - 1.0) / core_rings, least_share = 0.15;  // of the layers' thickness, by which the tops of the first core cells give way
 constexpr double widest = 0.7;           // of the wall's edge length: thickness of all layers at most
+constexpr double steepest = 1.3, widest_steep = 0.95;  // where they grow faster to meet a high core cell: growth over that asked for, and thickness
+constexpr double wanted_step = 0.42;     // height of the last layer over that of the core cell behind
 constexpr double share_of_gap = 0.4;
 constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers
 constexpr double thinnest = 0.4;         // of their heights: layers are made thinner down to that, then fewer
@@ -44,7 +45,7 @@ Vec3 most_visible(const std::vector<Vec3>& normals, double& least) {
 
 }  // namespace
 
-double LayerOptions::sum(int n) const {
+double LayerOptions::sum(double growth, int n) {
   double sum = 0, h = 1;
   for (int k = 0; k < n; ++k) sum += h, h *= growth;
   return sum;
@@ -79,7 +80,7 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const
   measure_gaps();
   rank_core();
   smooth();
-  find_first_shares();
+  find_shares();
 }
 
 void LayerPlan::find_directions() {
@@ -113,6 +114,40 @@ void LayerPlan::set_targets(const std::vector<double>& leaf) {
   for (WallPoint& w : wall_) w.leaf = leaf[at(w.point)], w.first = options_.first_at(w.leaf);
   flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint& lower, double) { return steeper * lower.first; });
   for (WallPoint& w : wall_) w.room = bare_[at(w.point)] ? 0 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
+  meet_core();
+}
+
+/// Behind a high core cell the layers grow faster, so that the last of them is not too thin beside it.
+void LayerPlan::meet_core() {
+  const CellFaces rows = faces_of_cells(mesh_);
+  std::vector<char> walls(at(mesh_.cells), 0);
+  for (const int f : faces_) walls[at(mesh_.cell_below[at(f)])] += walls[at(mesh_.cell_below[at(f)])] < 2;
+  std::vector<double> height(faces_.size());  // of the core cell on each wall face; around an edge it has none
+  parallel_for(faces_.size(), [&](std::size_t i) {
+    const int f = faces_[i], first = mesh_.face_start[at(f)];
+    double volume = 0;
+    if (walls[at(mesh_.cell_below[at(f)])] > 1) return;
+    cell_soundness(mesh_, rows, mesh_.cell_below[at(f)], &volume);
+    height[i] = volume / norm(measure_polygon(mesh_.points, &mesh_.face_points[at(first)], mesh_.face_start[at(f) + 1] - first).area);
+  }, 256);
+  std::vector<double> highest(wall_.size(), 0);
+  for (std::size_t i = 0; i < faces_.size(); ++i)
+    for (int k = mesh_.face_start[at(faces_[i])]; k < mesh_.face_start[at(faces_[i]) + 1]; ++k) {
+      double& h = highest[at(slot_[at(mesh_.face_points[at(k)])])];
+      h = std::max(h, height[i]);
+    }
+  const int n = options_.count;
+  parallel_for(wall_.size(), [&](std::size_t i) {
+    WallPoint& w = wall_[i];
+    constexpr int tries = 12;
+    constexpr double pushed = 1 - 1.0 / core_rings;  // of the layers' thickness: by that the top of the core cell gives way
+    double growth = options_.growth;
+    for (int k = 0; k <= tries; ++k) {
+      growth = options_.growth * (1 + (steepest - 1) * k / tries);
+      if (w.first * std::pow(growth, n - 1) >= wanted_step * (highest[i] - (1 - pushed) * w.first * LayerOptions::sum(growth, n))) break;
+    }
+    if (w.room > 0) w.room = std::max(w.room, std::min(w.first * LayerOptions::sum(growth, n), widest_steep * w.leaf / w.stretch));
+  }, 256);
 }
 
 /// Lowers values until no point of a wall face is above the limit that another point of the face sets, given their distance.
@@ -203,7 +238,7 @@ void LayerPlan::rank_core() {
 
 double LayerPlan::height(const WallPoint& w, int k) const {
   if (w.layers == 0) return 0;
-  return options_.sum(std::min(k, w.layers)) / options_.sum(w.layers) * w.thickness * w.stretch;
+  return LayerOptions::sum(w.growth, std::min(k, w.layers)) / LayerOptions::sum(w.growth, w.layers) * w.thickness * w.stretch;
 }
 
 void LayerPlan::smooth() {
@@ -216,8 +251,19 @@ void LayerPlan::smooth() {
     cut_splinters();
     changed = false;
     for (WallPoint& w : wall_)
-      if (const double most = options_.sum(w.layers) * w.first; w.thickness > most * (1 + 1e-9)) w.thickness = most, changed = true;
+      if (const double most = w.layers == options_.count ? w.room : options_.sum(w.layers) * w.first; w.thickness > most * (1 + 1e-9)) w.thickness = most, changed = true;
   }
+  for (WallPoint& w : wall_) w.growth = growth_to(w);
+}
+
+/// The growth with which the layers fill their thickness from the first height wanted: at least that asked for.
+double LayerPlan::growth_to(const WallPoint& w) const {
+  double growth = options_.growth;
+  const auto surplus = [&] { return LayerOptions::sum(growth, w.layers) - w.thickness / std::max(w.first, 1e-300); };
+  if (w.layers < 2 || surplus() >= -1e-9) return growth;
+  double most = steepest * options_.growth;
+  for (double least = growth; most - least > 1e-6;) growth = 0.5 * (least + most), (surplus() < 0 ? least : most) = growth;
+  return growth;
 }
 
 void LayerPlan::cut_splinters() {
@@ -236,56 +282,60 @@ void LayerPlan::cut_splinters() {
   }
 }
 
-/// Mean over the neighbours of core point `p` that are `ring` edges from the wall, the nearer the heavier.
-template <class Value>
-auto LayerPlan::mean_of_ring(int p, int ring, const Value& value) const {
-  decltype(value(p)) sum{};
+/// The wall's shifts, carried from ring to ring of the core: each point takes the mean of its neighbours nearer to the wall.
+std::vector<Vec3> LayerPlan::carried() const {
+  std::vector<Vec3> shift(mesh_.points.size());
+  for (const WallPoint& w : wall_) shift[at(w.point)] = w.direction * height(w, w.layers);
+  for (std::size_t r = 0; r < near_.size(); ++r)
+    parallel_for(near_[r].size(), [&](std::size_t i) {
+      shift[at(near_[r][i])] = mean_of_neighbours(near_[r][i], shift, [&](int q) { return ring_[at(q)] == static_cast<int>(r); });
+    }, 512);
+  return shift;
+}
+
+/// Mean over those neighbours that count, the nearer the heavier; held by the boundary planes of the point.
+template <class Counts>
+Vec3 LayerPlan::mean_of_neighbours(int p, const std::vector<Vec3>& value, const Counts& counts) const {
+  Vec3 sum;
   double weight = 0;
   for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) {
     const int q = neighbours_[at(k)];
-    if (ring_[at(q)] != ring) continue;
+    if (!counts(q)) continue;
     const double w = 1 / (norm2(mesh_.points[at(q)] - mesh_.points[at(p)]) + 1e-30);
-    sum = sum + value(q) * w, weight += w;
+    sum += value[at(q)] * w, weight += w;
   }
-  return weight > 0 ? sum * (1 / weight) : sum;
+  if (weight > 0) sum *= 1 / weight;
+  for (int axis = 0; axis < 3; ++axis)
+    if (fixed(p, axis)) sum[axis] = 0;
+  return sum;
 }
 
-void LayerPlan::find_first_shares() {
-  std::vector<double> share(mesh_.points.size(), 0);
-  parallel_for(near_[0].size(), [&](std::size_t i) {
-    const int p = near_[0][i];
-    // Room that the first core cell can give: its height less what it should keep.
-    const auto foot = [&](int q) { return slot_[at(q)] < 0 ? nullptr : &wall_[at(slot_[at(q)])]; };
-    const double thickness = mean_of_ring(p, 0, [&](int q) { return foot(q) ? height(*foot(q), foot(q)->layers) : 0.0; });
-    const double spare = mean_of_ring(p, 0, [&](int q) {
-      if (!foot(q)) return 0.0;
-      const double last = height(*foot(q), foot(q)->layers) - height(*foot(q), foot(q)->layers - 1);
-      return dot(mesh_.points[at(p)] - mesh_.points[at(q)], foot(q)->direction) - core_step * last;
-    });
-    share[at(p)] = thickness > 0 ? std::clamp(1 - spare / thickness, least_share, most_share) : most_share;
-  }, 512);
-  // Where neighbours differ, the wall lies obliquely to the leaves: there the core moves as one.
-  first_share_ = share;
-  parallel_for(near_[0].size(), [&](std::size_t i) {
-    const int p = near_[0][i];
-    for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) first_share_[at(p)] = std::max(first_share_[at(p)], share[at(neighbours_[at(k)])]);
-  }, 512);
+/// How far the core gives way is harmonic between the wall, what cannot move (the road, walls without layers), opposite walls, and the
+/// last ring. It is worked out once, for the layers as they are first planned, as a share of what is carried there.
+void LayerPlan::find_shares() {
+  constexpr int sweeps = 30;
+  const std::vector<Vec3> whole = carried();
+  std::vector<Vec3> shift = whole;
+  share_.assign(shift.size(), 0);
+  for (std::size_t r = 0; r < near_.size(); ++r)
+    for (const int p : near_[r]) shift[at(p)] *= share_[at(p)] = (core_rings - static_cast<double>(r) - 1) / core_rings;
+  std::vector<int> inner;
+  for (std::size_t r = 0; r + 1 < near_.size(); ++r) inner.insert(inner.end(), near_[r].begin(), near_[r].end());
+  std::vector<Vec3> next(inner.size());
+  for (int sweep = 0; sweep < sweeps; ++sweep) {
+    parallel_for(inner.size(), [&](std::size_t i) { next[i] = mean_of_neighbours(inner[i], shift, [](int) { return true; }); }, 2048);
+    parallel_for(inner.size(), [&](std::size_t i) { shift[at(inner[i])] = next[i]; }, 8192);
+  }
+  for (const int p : inner)
+    if (const double size2 = norm2(whole[at(p)]); size2 > 0) share_[at(p)] = std::clamp(dot(shift[at(p)], whole[at(p)]) / size2, 0.0, 1.0);
 }
 
 std::vector<Vec3> LayerPlan::core_points() const {
-  std::vector<Vec3> shift(mesh_.points.size());
-  for (const WallPoint& w : wall_) shift[at(w.point)] = w.direction * height(w, w.layers);
-  for (std::size_t r = 0; r < near_.size(); ++r) {
-    const double decay = (core_rings - static_cast<double>(r) - 1) / (core_rings - static_cast<double>(r));
-    parallel_for(near_[r].size(), [&](std::size_t i) {
-      const int p = near_[r][i];
-      Vec3 s = mean_of_ring(p, static_cast<int>(r), [&](int q) { return shift[at(q)]; }) * (r == 0 ? first_share_[at(p)] : decay);
-      for (int axis = 0; axis < 3; ++axis)
-        if (fixed(p, axis)) s[axis] = 0;
-      shift[at(p)] = frozen_[at(p)] ? Vec3{} : s;
-    }, 512);
-  }
-  for (std::size_t p = 0; p < shift.size(); ++p) shift[p] += mesh_.points[p];
+  std::vector<Vec3> shift = carried();
+  parallel_for(shift.size(), [&](std::size_t p) {
+    const double share = ring_[p] == 0 ? 1 : frozen_[p] ? 0 : share_[p];
+    shift[p] = mesh_.points[p] + shift[p] * share;
+  }, 8192);
   return shift;
 }
 
@@ -300,26 +350,12 @@ int LayerPlan::towards_wall(int p) const {
   return p;
 }
 
-bool LayerPlan::even_out(int p) {
-  bool any = false;
-  const auto raise = [&](int q) {
-    if (ring_[at(q)] == 1 && first_share_[at(q)] < most_share) first_share_[at(q)] = most_share, any = true;
-  };
-  raise(p);
-  for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) raise(neighbours_[at(k)]);
-  return any;
-}
-
 bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
   std::vector<int> roots;
   bool any = false;
   for (int p : points) {
     p = towards_wall(p);
     if (ring_[at(p)] > 1 || ring_[at(p)] < 0) continue;
-    if (even_out(p)) {  // that may be enough
-      any = true;
-      continue;
-    }
     if (ring_[at(p)] == 0) roots.push_back(p);
     if (ring_[at(p)] == 1)
       for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k)
@@ -333,7 +369,8 @@ bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
     if (slot_[at(p)] < 0) continue;
     WallPoint& w = wall_[at(slot_[at(p)])];
     if (w.layers == 0) continue;
-    w.room = factor * w.thickness;
+    const double even = w.first * options_.sum(options_.count);  // without faster growth, if that is all
+    w.room = factor > 0 && w.thickness > 1.001 * even ? even : factor * w.thickness;
     if (w.room < thinnest * w.first) w.room = 0;
     any = true;
   }

@@ -13,9 +13,10 @@ struct WallPoint {
   double stretch = 1;     ///< column length over thickness
   double leaf = 0;        ///< edge of the leaves there, m
   double first = 0;       ///< height wanted of the first layer, m
-  double room = 0;        ///< thickness that there is room for, m
+  double room = 0;        ///< thickness wanted that there is room for, m
   double thickness = 0;   ///< of all its layers: no more than the room, and not much more than its neighbours', m
   int layers = 0;
+  double growth = 1;      ///< of these layers
 };
 
 class LayerPlan {
@@ -41,6 +42,8 @@ class LayerPlan {
  private:
   void find_directions();
   void set_targets(const std::vector<double>& leaf);
+  void meet_core();
+  double growth_to(const WallPoint& w) const;
   template <class Value, class Limit>
   void flatten(const Value& value, const Limit& limit);
   /// A last layer that only few points of a face have would be a splinter there: they give it up.
@@ -48,13 +51,12 @@ class LayerPlan {
   void measure_gaps();
   void index_neighbours();
   void rank_core();
-  template <class Value>
-  auto mean_of_ring(int point, int ring, const Value& value) const;
-  void find_first_shares();
+  std::vector<Vec3> carried() const;
+  template <class Counts>
+  Vec3 mean_of_neighbours(int point, const std::vector<Vec3>& value, const Counts& counts) const;
+  void find_shares();
   /// From a core point along its neighbours to one next to the wall, or on it.
   int towards_wall(int point) const;
-  /// Lets the core points at `point` make room as all others do. @return if they did not yet
-  bool even_out(int point);
   bool fixed(int point, int axis) const { return held_[static_cast<std::size_t>(point)] >> axis & 1; }
 
   const VolumeMesh& mesh_;
@@ -67,7 +69,7 @@ class LayerPlan {
   std::vector<char> frozen_;              ///< per mesh point: given up, stays where it was
   std::vector<std::vector<int>> near_;    ///< core points by their number of edges from the wall, nearest first
   std::vector<int> ring_;                 ///< per mesh point: that number; 0 at the wall, -1 far away
-  std::vector<double> first_share_;       ///< per core point next to the wall: the share of the layers' thickness by which it makes room
+  std::vector<double> share_;             ///< per core point: of what is carried to it from the wall, by which it makes room
   std::vector<int> neighbour_start_, neighbours_;
 };
 

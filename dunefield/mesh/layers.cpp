@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <numeric>
-#include <unordered_map>
 
 #include <dunefield/mesh/fitting.hpp>
 #include <dunefield/mesh/layer_plan.hpp>
@@ -12,9 +11,9 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_rounds = 30;
 constexpr int gentle_rounds = 8;               // after these, the finished mesh is looked at, and layers that are still bad there are given up
-constexpr int most_in_vain = 2;                // finished meshes in a row that are no better than one before
+constexpr int most_finishes = 4;               // times that the finished mesh is built again
+constexpr int most_in_vain = 2;                // rounds between two of them that leave as much bad as there was
 constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
 constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
 
@@ -163,25 +162,80 @@ class Inspection {
   bool looked_ = false;
 };
 
+/// What lies across each edge of the layered wall, edge by edge of face by face: another of its faces by its number, or another patch as
+/// -1 - patch.
+class WallEdges {
+ public:
+  WallEdges(const VolumeMesh& m, const std::vector<int>& faces) : start_(1, 0) {
+    struct Use {
+      std::uint64_t edge;
+      int side;  ///< a layered face, or -1 - patch
+      int slot;
+      bool operator<(const Use& o) const { return edge != o.edge ? edge < o.edge : slot < o.slot; }
+    };
+    std::vector<char> layered(at(m.faces()), 0);
+    std::vector<Use> uses;
+    for (std::size_t i = 0; i < faces.size(); ++i) {
+      layered[at(faces[i])] = 1;
+      const Ring r = ring_of(m, faces[i]);
+      for (int k = 0; k < r.size; ++k) uses.push_back({key(r[k], r[k + 1]), static_cast<int>(i), start_.back() + k});
+      start_.push_back(start_.back() + r.size);
+    }
+    std::vector<char> at_wall(m.points.size(), 0);
+    for (const int f : faces)
+      for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) at_wall[at(m.face_points[at(k)])] = 1;
+    int slot = start_.back();
+    for (std::size_t p = 0; p < m.patches.size(); ++p)
+      for (int f = m.patches[p].first; f < m.patches[p].first + m.patches[p].count; ++f) {
+        const Ring r = ring_of(m, f);
+        for (int k = 0; k < r.size && !layered[at(f)]; ++k)
+          if (at_wall[at(r[k])] && at_wall[at(r[k + 1])]) uses.push_back({key(r[k], r[k + 1]), -1 - static_cast<int>(p), slot++});
+      }
+    std::sort(uses.begin(), uses.end());
+    across_.assign(at(start_.back()), nobody);
+    for (std::size_t first = 0, last; first < uses.size(); first = last) {
+      for (last = first; last < uses.size() && uses[last].edge == uses[first].edge;) ++last;
+      int walls = 0;
+      for (std::size_t i = first; i < last; ++i) walls += uses[i].side >= 0;
+      if (walls == 0) continue;
+      const int one = uses[first].side, other = walls > 1 ? uses[first + at(walls) - 1].side : last - first > 1 ? uses[first + 1].side : nobody;
+      for (std::size_t i = first; i < first + at(walls); ++i) across_[at(uses[i].slot)] = uses[i].side == one ? other : one;
+    }
+  }
+  int across(int face, int edge) const { return across_[at(start_[at(face)] + edge)]; }
+
+  static constexpr int nobody = -1000000;
+
+ private:
+  static std::uint64_t key(int a, int b) { return static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b)); }
+  std::vector<int> start_, across_;
+};
+
 /// Puts the new mesh together: columns stand behind the cell they grew from, from the core to the wall.
 class LayeredMesh {
  public:
-  LayeredMesh(const VolumeMesh& m, const LayerPlan& plan, const Columns& columns) : m_(m), plan_(plan), columns_(columns) {}
+  /// @param region cells of `m` to build; if there is one, the faces to the others are a patch of their own, the last
+  LayeredMesh(const VolumeMesh& m, const LayerPlan& plan, const WallEdges& edges, const Columns& columns, const std::vector<char>* region = nullptr)
+      : m_(m), plan_(plan), edges_(edges), columns_(columns), region_(region) {}
 
   VolumeMesh build() {
     number_cells();
     core_faces();
-    index_wall_edges();
-    for (std::size_t i = 0; i < plan_.faces().size(); ++i) column_faces(static_cast<int>(i));
+    for (std::size_t p = 0; p < m_.patches.size(); ++p)
+      for (int f = m_.patches[p].first; f < m_.patches[p].first + m_.patches[p].count; ++f)
+        if (const int i = face_slot_[at(f)]; i >= 0 && within(m_.cell_below[at(f)])) column_faces(i, static_cast<int>(p));
     return sorted();
   }
-  int layer_cells() const { return cells_ - m_.cells; }
+  int layer_cells() const { return layer_cells_; }
 
  private:
   struct Face {
     int below, above;  ///< above: cell, or -1 - patch
     int first, size;
   };
+  bool within(int cell) const { return !region_ || (*region_)[at(cell)]; }
+  int cut() const { return static_cast<int>(m_.patches.size()); }
+
   void number_cells() {
     std::vector<int> own(at(m_.cells), 0);
     depth_.resize(plan_.faces().size());
@@ -192,8 +246,9 @@ class LayeredMesh {
       face_slot_[at(f)] = static_cast<int>(i);
       own[at(m_.cell_below[at(f)])] += depth_[i];
     }
-    core_number_.resize(at(m_.cells));
-    for (int c = 0; c < m_.cells; ++c) core_number_[at(c)] = cells_, cells_ += 1 + own[at(c)];
+    core_number_.assign(at(m_.cells), -1);
+    for (int c = 0; c < m_.cells; ++c)
+      if (within(c)) core_number_[at(c)] = cells_, cells_ += 1 + own[at(c)], layer_cells_ += own[at(c)];
     std::vector<int> next(core_number_);
     top_.resize(depth_.size());
     for (std::size_t i = 0; i < depth_.size(); ++i) {
@@ -203,86 +258,66 @@ class LayeredMesh {
   }
   /// Cell of layer `j` (1 at the wall) on wall face `i`.
   int layer_cell(int i, int j) const { return top_[at(i)] + depth_[at(i)] - j; }
-  void add(int below, int above, const std::vector<int>& points) {
-    faces_.push_back({below, above, static_cast<int>(corner_.size()), static_cast<int>(points.size())});
-    corner_.insert(corner_.end(), points.begin(), points.end());
+  void add(int below, int above, const int* points, int size) {
+    faces_.push_back({below, above, static_cast<int>(corner_.size()), size});
+    corner_.insert(corner_.end(), points, points + size);
   }
   void core_faces() {
+    if (!region_) faces_.reserve(at(m_.faces()) + 5 * at(layer_cells_)), corner_.reserve(m_.face_points.size() + 20 * at(layer_cells_));
     for (int f = 0; f < m_.interior_faces(); ++f) {
+      const int below = core_number_[at(m_.cell_below[at(f)])], above = core_number_[at(m_.cell_above[at(f)])];
+      if (below < 0 && above < 0) continue;
       const Ring r = ring_of(m_, f);
-      add(core_number_[at(m_.cell_below[at(f)])], core_number_[at(m_.cell_above[at(f)])], {r.point, r.point + r.size});
+      add(below < 0 ? above : below, below < 0 || above < 0 ? -1 - cut() : above, r.point, r.size);
+      if (below < 0) std::reverse(corner_.end() - r.size, corner_.end());
     }
     for (std::size_t p = 0; p < m_.patches.size(); ++p)
       for (int f = m_.patches[p].first; f < m_.patches[p].first + m_.patches[p].count; ++f) {
-        if (const int i = face_slot_[at(f)]; i >= 0 && depth_[at(i)] > 0) continue;
+        if (const int i = face_slot_[at(f)]; !within(m_.cell_below[at(f)]) || (i >= 0 && depth_[at(i)] > 0)) continue;
         const Ring r = ring_of(m_, f);
-        add(core_number_[at(m_.cell_below[at(f)])], -1 - static_cast<int>(p), {r.point, r.point + r.size});
+        add(core_number_[at(m_.cell_below[at(f)])], -1 - static_cast<int>(p), r.point, r.size);
       }
   }
-  static std::uint64_t key(int a, int b) { return static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b)); }
-  /// The two boundary faces at each edge of the wall: a wall face by its number, another patch as -1 - patch.
-  void index_wall_edges() {
-    edge_.reserve(3 * plan_.faces().size());
-    for (std::size_t i = 0; i < plan_.faces().size(); ++i) {
-      const Ring r = ring_of(m_, plan_.faces()[i]);
-      for (int k = 0; k < r.size; ++k) {
-        auto [it, fresh] = edge_.try_emplace(key(r[k], r[k + 1]), std::array<int, 2>{static_cast<int>(i), nobody});
-        if (!fresh) it->second[1] = static_cast<int>(i);
-      }
-    }
-    for (std::size_t p = 0; p < m_.patches.size(); ++p)
-      for (int f = m_.patches[p].first; f < m_.patches[p].first + m_.patches[p].count; ++f) {
-        if (face_slot_[at(f)] >= 0) continue;
-        const Ring r = ring_of(m_, f);
-        for (int k = 0; k < r.size; ++k)
-          if (const auto it = edge_.find(key(r[k], r[k + 1])); it != edge_.end() && it->second[1] == nobody) it->second[1] = -1 - static_cast<int>(p);
-      }
-  }
-  void column_faces(int i) {
+  void column_faces(int i, int patch) {
     const int f = plan_.faces()[at(i)], depth = depth_[at(i)];
     if (depth == 0) return;
     const Ring r = ring_of(m_, f);
-    const int patch = patch_of(f);
+    std::vector<int> points(at(r.size));
     for (int level = depth; level >= 0; --level) {
-      std::vector<int> points;
-      for (int k = 0; k < r.size; ++k) points.push_back(columns_.number(r[k], level));
+      for (int k = 0; k < r.size; ++k) points[at(k)] = columns_.number(r[k], level);
       const int below = level == depth ? core_number_[at(m_.cell_below[at(f)])] : layer_cell(i, level + 1);
-      add(below, level == 0 ? -1 - patch : layer_cell(i, level), points);
+      add(below, level == 0 ? -1 - patch : layer_cell(i, level), points.data(), r.size);
     }
     for (int k = 0; k < r.size; ++k) {
-      const auto& sides = edge_.at(key(r[k], r[k + 1]));
-      const int other = sides[0] == i ? sides[1] : sides[0];
-      if (other >= 0 && other < i) continue;  // the other face has made them
+      const int other = edges_.across(i, k);
+      const bool built = other >= 0 && within(m_.cell_below[at(plan_.faces()[at(other)])]);
+      if (built && other < i) continue;  // the other face has made them
       const int reach = std::max(columns_.layers(r[k]), columns_.layers(r[k + 1]));
       for (int j = 1; j <= reach; ++j) {
         const int quad[4] = {columns_.number(r[k], j), columns_.number(r[k + 1], j), columns_.number(r[k + 1], j - 1), columns_.number(r[k], j - 1)};
-        std::vector<int> side;
-        for (int c = 0; c < 4; ++c)
-          if (side.empty() || (side.back() != quad[c] && side.front() != quad[c])) side.push_back(quad[c]);
-        if (side.size() < 3) continue;
-        int below = layer_cell(i, j), above = other >= 0 ? layer_cell(other, j) : other;
-        if (other >= 0 && above < below) std::swap(below, above), std::reverse(side.begin(), side.end());
-        add(below, above, side);
+        int side[4], n = 0;
+        for (const int c : quad)
+          if (n == 0 || (side[n - 1] != c && side[0] != c)) side[n++] = c;
+        if (n < 3) continue;
+        int below = layer_cell(i, j), above = built ? layer_cell(other, j) : other >= 0 ? -1 - cut() : other;
+        if (built && above < below) std::swap(below, above), std::reverse(side, side + n);
+        add(below, above, side, n);
       }
     }
-  }
-  int patch_of(int f) const {
-    for (std::size_t p = 0; p < m_.patches.size(); ++p)
-      if (f >= m_.patches[p].first && f < m_.patches[p].first + m_.patches[p].count) return static_cast<int>(p);
-    return 0;
   }
   /// Inner faces by their lower, then their higher cell; behind them those of each patch by their cell.
   std::vector<int> order_of_faces() const {
     const auto inner = [&](const Face& f) { return f.above >= 0; };
     const auto bucket = [&](const Face& f) { return at(inner(f) ? f.below : cells_ - 1 - f.above); };
-    std::vector<int> start(at(cells_) + m_.patches.size() + 1, 0), order(faces_.size());
+    std::vector<int> start(at(cells_) + m_.patches.size() + 2, 0), order(faces_.size());
     for (const Face& f : faces_) ++start[bucket(f) + 1];
     std::partial_sum(start.begin(), start.end(), start.begin());
     std::vector<int> next(start.begin(), start.end() - 1);
     for (std::size_t f = 0; f < faces_.size(); ++f) order[at(next[bucket(faces_[f])]++)] = static_cast<int>(f);
     parallel_for(start.size() - 1, [&](std::size_t b) {
       const auto second = [&](int f) { return inner(faces_[at(f)]) ? faces_[at(f)].above : faces_[at(f)].below; };
-      std::stable_sort(order.begin() + start[b], order.begin() + start[b + 1], [&](int f, int g) { return second(f) < second(g); });
+      const auto before = [&](int f, int g) { return second(f) < second(g); };
+      if (!std::is_sorted(order.begin() + start[b], order.begin() + start[b + 1], before)) std::stable_sort(order.begin() + start[b], order.begin() + start[b + 1], before);
     }, 4096);
     return order;
   }
@@ -292,55 +327,63 @@ class LayeredMesh {
     out.cells = cells_;
     out.points = columns_.points();
     out.patches = m_.patches;
+    if (region_) out.patches.push_back({"cut", PatchKind::side, 0, 0});
     for (Patch& p : out.patches) p.count = 0;
-    out.face_start = {0};
-    for (const int f : order) {
-      const Face& face = faces_[at(f)];
-      out.face_points.insert(out.face_points.end(), corner_.begin() + face.first, corner_.begin() + face.first + face.size);
-      out.face_start.push_back(static_cast<int>(out.face_points.size()));
-      out.cell_below.push_back(face.below);
-      if (face.above >= 0) out.cell_above.push_back(face.above);
+    out.face_start.resize(order.size() + 1), out.cell_below.resize(order.size()), out.face_points.resize(corner_.size());
+    out.face_start[0] = 0;
+    std::size_t inner = 0;
+    for (std::size_t i = 0; i < order.size(); ++i) {
+      const Face& face = faces_[at(order[i])];
+      out.face_start[i + 1] = out.face_start[i] + face.size;
+      if (face.above >= 0) ++inner;
       else ++out.patches[at(-1 - face.above)].count;
     }
-    int next = out.interior_faces();
+    out.cell_above.resize(inner);
+    parallel_for(order.size(), [&](std::size_t i) {
+      const Face& face = faces_[at(order[i])];
+      std::copy_n(corner_.begin() + face.first, face.size, out.face_points.begin() + out.face_start[i]);
+      out.cell_below[i] = face.below;
+      if (i < inner) out.cell_above[i] = face.above;
+    }, 8192);
+    int next = static_cast<int>(inner);
     for (Patch& p : out.patches) p.first = next, next += p.count;
     return out;
   }
 
-  static constexpr int nobody = -1000000;
   const VolumeMesh& m_;
   const LayerPlan& plan_;
+  const WallEdges& edges_;
   const Columns& columns_;
-  int cells_ = 0;
+  const std::vector<char>* region_;
+  int cells_ = 0, layer_cells_ = 0;
   std::vector<int> depth_, top_, core_number_, face_slot_;
-  std::unordered_map<std::uint64_t, std::array<int, 2>> edge_;
   std::vector<Face> faces_;
   std::vector<int> corner_;
 };
 
 /// Bad faces of a finished mesh that would not be there without its layers.
-struct Blame {
-  std::vector<int> points;  ///< of the mesh without layers, at these faces
-  bool unsound = false;     ///< one of them makes the mesh useless
-};
-
-/// @param m the finished mesh; @param bare the one without layers
-Blame blame_of(const VolumeMesh& m, const Columns& columns, const VolumeMesh& bare) {
-  std::vector<double> bad(at(m.faces()));
-  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m, static_cast<int>(f)); }, 4096);
-  Blame blame;
+/// @return points of the mesh without layers, at these faces
+/// @param m the finished mesh; @param bare the one without layers; @param judged points of the latter at whose faces to look; all if there are none
+std::vector<int> to_blame(const VolumeMesh& m, const Columns& columns, const VolumeMesh& bare, const std::vector<char>& judged = {}) {
+  std::vector<char> bad(at(m.faces()));
+  const auto is_judged = [&](const Ring& r) {
+    for (int k = 0; k < r.size; ++k)
+      if (judged[at(columns.origin(r[k]))]) return true;
+    return false;
+  };
+  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = (judged.empty() || is_judged(ring_of(m, static_cast<int>(f)))) && face_badness(m, static_cast<int>(f)) > 1; }, 4096);
+  std::vector<int> points;
   const int old_points = static_cast<int>(bare.points.size());
   for (int f = 0; f < m.faces(); ++f) {
-    if (!(bad[at(f)] > 1)) continue;
+    if (!bad[at(f)]) continue;
     const Ring r = ring_of(m, f);
     bool ours = false;
     for (int k = 0; k < r.size && !ours; ++k) ours = r[k] >= old_points || !(m.points[at(r[k])] == bare.points[at(r[k])]);
-    for (int k = 0; ours && k < r.size; ++k) blame.points.push_back(columns.origin(r[k]));
-    blame.unsound = blame.unsound || (ours && bad[at(f)] > 1e5);
+    for (int k = 0; ours && k < r.size; ++k) points.push_back(columns.origin(r[k]));
   }
-  std::sort(blame.points.begin(), blame.points.end());
-  blame.points.erase(std::unique(blame.points.begin(), blame.points.end()), blame.points.end());
-  return blame;
+  std::sort(points.begin(), points.end());
+  points.erase(std::unique(points.begin(), points.end()), points.end());
+  return points;
 }
 
 /// @param m the mesh without layers; @param moved the same with its points where they made room
@@ -396,41 +439,115 @@ double LayerReport::mean(double PartLayers::* share) const {
   return area > 0 ? sum / area : 0;
 }
 
-LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o, const Progress& progress) {
-  if (o.count == 0) return {};
-  LayerPlan plan(m, leaf, o);
-  const CellFaces rows = faces_of_cells(m);
-  Inspection inspection(m, rows, plan);
-  LayerReport report;
-  VolumeMesh out;
-  std::size_t fewest = m.points.size();  // bad points of a finished mesh
-  int in_vain = 0;
-  for (int round = 0;; ++round) {
-    progress.check();
-    progress("layers", 0.7 + 0.2 * round / most_rounds);
-    report.rounds = round;
-    const Columns columns(plan, plan.core_points());
-    std::vector<int> bad = inspection.bad_points(columns);
-    const bool last = round == most_rounds;
-    if (bad.empty() || round >= gentle_rounds) {
-      LayeredMesh layered(m, plan, columns);
+namespace {
+
+/// Grows layers as planned, looks at the result, and has them given up where it is bad.
+class Grower {
+ public:
+  Grower(VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o, const Progress& progress)
+      : m_(m), options_(o), progress_(progress), plan_(m, leaf, o), rows_(faces_of_cells(m)), edges_(m, plan_.faces()) {}
+
+  LayerReport grow() {
+    thin_where_cells_suffer();
+    VolumeMesh out;
+    std::size_t fewest = m_.points.size();
+    for (int finish = 0;; ++finish) {
+      progress_("layers", 0.8 + 0.1 * finish / most_finishes);
+      const Columns columns(plan_, plan_.core_points());
+      LayeredMesh layered(m_, plan_, edges_, columns);
       out = layered.build();
       out.derive();
-      report.merged = merge_bad_cells(out);
-      report.cells = layered.layer_cells() - report.merged;
-      const Blame blame = blame_of(out, columns, m);
-      bad = blame.points;
-      in_vain = bad.size() < fewest || blame.unsound ? 0 : in_vain + 1;
+      report_.merged = merge_bad_cells(out);
+      report_.cells = layered.layer_cells() - report_.merged;
+      const std::vector<int> bad = to_blame(out, columns, m_);
+      if (bad.size() >= fewest || finish == most_finishes || !give_up_at(bad, columns)) break;
+      fewest = bad.size();
+    }
+    VolumeMesh room = m_;
+    room.points = plan_.core_points();
+    report_.parts = report_of(m_, room, rows_, plan_, options_).parts;
+    m_ = std::move(out);
+    return report_;
+  }
+
+ private:
+  /// Thinner layers where a core or layer cell would not be sound.
+  void thin_where_cells_suffer() {
+    Inspection inspection(m_, rows_, plan_);
+    for (; report_.rounds < gentle_rounds; ++report_.rounds) {
+      progress_.check();
+      progress_("layers", 0.7 + 0.1 * report_.rounds / gentle_rounds);
+      const std::vector<int> bad = inspection.bad_points(Columns(plan_, plan_.core_points()));
+      if (bad.empty() || !plan_.shrink(bad, 0.5)) return;
+      plan_.smooth();
+    }
+  }
+
+  /// No layers at these points, nor at those that are bad in turn when their surroundings are built again. @return false if nothing has changed
+  bool give_up_at(std::vector<int> bad, const Columns& whole) {
+    bool any = false;
+    std::size_t fewest = bad.size() + 1;
+    for (int in_vain = 0; !bad.empty() && in_vain < most_in_vain; ++report_.rounds) {
+      progress_.check();
+      if (!plan_.shrink(bad, 0)) break;
+      any = true;
+      plan_.smooth();
+      const Columns columns(plan_, plan_.core_points());
+      const std::vector<char> judged = changed_points(whole, columns);
+      const std::vector<char> region = cells_around(judged);
+      VolumeMesh piece = LayeredMesh(m_, plan_, edges_, columns, &region).build();
+      piece.derive();
+      merge_bad_cells(piece);
+      bad = to_blame(piece, columns, m_, judged);
+      in_vain = bad.size() < fewest ? 0 : in_vain + 1;
       fewest = std::min(fewest, bad.size());
     }
-    if (bad.empty() || last || in_vain == most_in_vain || !plan.shrink(bad, round < gentle_rounds ? 0.5 : 0)) break;
-    plan.smooth();
+    return any;
   }
-  VolumeMesh room = m;
-  room.points = plan.core_points();
-  report.parts = report_of(m, room, rows, plan, o).parts;
-  m = std::move(out);
-  return report;
+  std::vector<char> changed_points(const Columns& before, const Columns& now) const {
+    std::vector<char> changed(m_.points.size());
+    parallel_for(changed.size(), [&](std::size_t p) { changed[p] = !(before.points()[p] == now.points()[p]); }, 8192);
+    for (const WallPoint& w : plan_.wall_points()) changed[at(w.point)] |= before.layers(w.point) != now.layers(w.point);
+    return changed;
+  }
+  /// Cells at these points, and some rings of cells more, so that cells are merged there as they will be in the whole mesh.
+  std::vector<char> cells_around(const std::vector<char>& points) const {
+    constexpr int rings = 3;
+    std::vector<char> in(at(m_.cells), 0);
+    for (int f = 0; f < m_.faces(); ++f) {
+      const Ring r = ring_of(m_, f);
+      for (int k = 0; k < r.size; ++k)
+        if (points[at(r[k])]) {
+          in[at(m_.cell_below[at(f)])] = 1;
+          if (f < m_.interior_faces()) in[at(m_.cell_above[at(f)])] = 1;
+          break;
+        }
+    }
+    for (int ring = 0; ring < rings; ++ring) {
+      std::vector<char> more = in;
+      for (int f = 0; f < m_.interior_faces(); ++f) {
+        const std::size_t a = at(m_.cell_below[at(f)]), b = at(m_.cell_above[at(f)]);
+        if (in[a] != in[b]) more[a] = more[b] = 1;
+      }
+      in = std::move(more);
+    }
+    return in;
+  }
+
+  VolumeMesh& m_;
+  const LayerOptions& options_;
+  const Progress& progress_;
+  LayerPlan plan_;
+  CellFaces rows_;
+  WallEdges edges_;
+  LayerReport report_;
+};
+
+}  // namespace
+
+LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o, const Progress& progress) {
+  if (o.count == 0) return {};
+  return Grower(m, leaf, o, progress).grow();
 }
 
 }  // namespace dunefield

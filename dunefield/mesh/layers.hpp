@@ -13,11 +13,12 @@ struct LayerOptions {
   int count = 0;                    ///< layers; 0: none
   double first_height = 0;          ///< full height of the cell at the wall, m
   double total_leaves = 0;          ///< if set: the total thickness in leaf edges of the place, instead of a first height
-  double growth = 1.3;              ///< height of a layer over that of the one below
+  double growth = 1.3;              ///< height of a layer over that of the one below; up to 1.3 times that where the core cell behind is much higher than the last layer
   std::vector<std::string> without; ///< parts that get none
 
   /// Height from the wall to the top of the first `n` layers, over the height of the first.
-  double sum(int n) const;
+  double sum(int n) const { return sum(growth, n); }
+  static double sum(double growth, int n);
   /// First height at a place with leaves of this edge, m.
   double first_at(double leaf) const { return total_leaves > 0 ? total_leaves * leaf / sum(count) : first_height; }
 };

@@ -1,7 +1,8 @@
-// A loop over [0, n) in contiguous blocks on all cores. The work on each index must be independent.
+// A loop over [0, n) on all cores, in blocks that whoever is free takes next. The work on each index must be independent.
 #pragma once
 
 #include <algorithm>
+#include <atomic>
 #include <cstddef>
 #include <exception>
 #include <mutex>
@@ -13,11 +14,15 @@ namespace dunefield {
 template <class Work>
 void parallel_for(std::size_t n, const Work& work, std::size_t smallest_block = 1024) {
   const std::size_t threads = std::min<std::size_t>(std::max(1u, std::thread::hardware_concurrency()), n / smallest_block + 1);
+  constexpr std::size_t blocks_per_thread = 16;  // what takes long is rarely spread evenly
+  const std::size_t blocks = threads == 1 ? 1 : std::min(threads * blocks_per_thread, n / smallest_block + 1);
+  std::atomic<std::size_t> next = 0;
   std::mutex mutex;
   std::exception_ptr first;
-  const auto block = [&](std::size_t t) {
+  const auto take_blocks = [&] {
     try {
-      for (std::size_t i = n * t / threads; i < n * (t + 1) / threads; ++i) work(i);
+      for (std::size_t b = next++; b < blocks; b = next++)
+        for (std::size_t i = n * b / blocks; i < n * (b + 1) / blocks; ++i) work(i);
     } catch (...) {
       std::lock_guard lock(mutex);
       if (!first) first = std::current_exception();
@@ -25,8 +30,8 @@ void parallel_for(std::size_t n, const Work& work, std::size_t smallest_block = 
   };
   {
     std::vector<std::jthread> team;
-    for (std::size_t t = 1; t < threads; ++t) team.emplace_back(block, t);
-    block(0);
+    for (std::size_t t = 1; t < threads; ++t) team.emplace_back(take_blocks);
+    take_blocks();
   }
   if (first) std::rethrow_exception(first);
 }

@@ -11,32 +11,17 @@
 namespace dunefield {
 namespace {
 
-/// Octants on the side `direction` (axis, upper or lower) of a vertex, counter-clockwise seen from that side.
-std::array<int, 4> ring_octants(int axis, bool upper) {
-  const int a = 1 << axis, b = 1 << (axis + 1) % 3, c = 1 << (axis + 2) % 3;
-  const int base = upper ? a : 0;
-  std::array<int, 4> ring = {base, base | b, base | b | c, base | c};
-  if (!upper) std::reverse(ring.begin(), ring.end());
-  return ring;
-}
-
-struct Edge {
-  int from = -1, to = -1;  ///< vertices
-  int axis = 0;
-};
-
 class DualBuilder {
  public:
-  DualBuilder(const Octree& octree, const SolidField& solid, const std::vector<std::string>& parts, bool half,
-              const std::unordered_set<std::uint64_t>& declared, KnownSigns& known, const Progress& progress)
-      : octree_(octree), solid_(solid), parts_(parts), half_(half), declared_(declared), known_(known), progress_(progress) {}
+  DualBuilder(const Octree& octree, const SolidField& solid, const DualGrid& grid, const std::vector<std::string>& parts, bool half, const std::vector<std::uint64_t>& declared)
+      : octree_(octree), solid_(solid), vertices_(grid.vertices), edges_(grid.edges), parts_(parts), half_(half), sign_(grid.solid) {
+    for (const std::uint64_t key : declared) {
+      const auto v = std::lower_bound(vertices_.begin(), vertices_.end(), key, [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
+      if (v != vertices_.end() && v->key == key) sign_[static_cast<std::size_t>(v - vertices_.begin())] = 1;
+    }
+  }
 
   DualMesh build() {
-    find_vertices();
-    progress_.check();
-    find_edges();
-    find_signs();
-    progress_.check();
     flood_air();
     join_components();
     number_points();
@@ -48,138 +33,16 @@ class DualBuilder {
  private:
   static std::size_t at(int i) { return static_cast<std::size_t>(i); }
   const Octree::Leaf& leaf(int i) const { return octree_.leaves()[at(i)]; }
-  bool on_boundary(const DualVertex& v, int axis, bool upper) const { return v.outside >> (2 * axis + upper) & 1; }
-  /// Axes along which an octant of a vertex lies outside the box.
-  static int clamped_axes(const DualVertex& v, int octant) {
-    int mask = 0;
-    for (int axis = 0; axis < 3; ++axis)
-      if (v.outside >> (2 * axis + (octant >> axis & 1)) & 1) mask |= 1 << axis;
-    return mask;
-  }
-  static std::int64_t entity(const DualVertex& v, int octant) { return std::int64_t{v.leaf[at(octant)]} * 8 + clamped_axes(v, octant); }
-
-  void find_vertices() {
-    std::vector<std::uint64_t> keys;
-    keys.reserve(8 * octree_.leaves().size());
-    for (const auto& l : octree_.leaves()) {
-      const Lattice c = l.corner();
-      for (int o = 0; o < 8; ++o)
-        keys.push_back(morton_key({c[0] + (o & 1 ? l.edge() : 0), c[1] + (o & 2 ? l.edge() : 0), c[2] + (o & 4 ? l.edge() : 0)}));
-    }
-    std::sort(keys.begin(), keys.end());
-    keys.erase(std::unique(keys.begin(), keys.end()), keys.end());
-    vertices_.resize(keys.size());
-    const Lattice extent = octree_.extent();
-    parallel_for(keys.size(), [&](std::size_t i) {
-      DualVertex& v = vertices_[i];
-      v.key = keys[i];
-      v.at = morton_position(keys[i]);
-      for (std::size_t axis = 0; axis < 3; ++axis) {
-        if (v.at[axis] == 0) v.outside |= static_cast<std::uint8_t>(1 << (2 * axis));
-        if (v.at[axis] == extent[axis]) v.outside |= static_cast<std::uint8_t>(2 << (2 * axis));
-      }
-      for (int o = 0; o < 8; ++o) {
-        Lattice p;
-        for (std::size_t axis = 0; axis < 3; ++axis) p[axis] = std::clamp(v.at[axis] + (o >> axis & 1) - 1, 0, extent[axis] - 1);
-        v.leaf[at(o)] = octree_.find(p);
-      }
-    });
-  }
-
-  int find_vertex(const Lattice& p) const {
-    const std::uint64_t key = morton_key(p);
-    const auto it = std::lower_bound(vertices_.begin(), vertices_.end(), key, [](const DualVertex& v, std::uint64_t k) { return v.key < k; });
-    return static_cast<int>(it - vertices_.begin());
-  }
-
-  /// An edge leaves a vertex along an axis where the four octants there hold three leaves or more.
-  void find_edges() {
-    std::vector<std::array<int, 3>> ends(vertices_.size());
-    parallel_for(vertices_.size(), [&](std::size_t i) {
-      const DualVertex& v = vertices_[i];
-      for (int axis = 0; axis < 3; ++axis) {
-        ends[i][at(axis)] = -1;
-        if (on_boundary(v, axis, true)) continue;
-        std::array<std::int64_t, 4> around;
-        int smallest = 1 << 30;
-        for (int k = 0; k < 4; ++k) {
-          const int o = ring_octants(axis, true)[at(k)];
-          around[at(k)] = entity(v, o);
-          smallest = std::min(smallest, leaf(v.leaf[at(o)]).edge());
-        }
-        std::sort(around.begin(), around.end());
-        if (std::unique(around.begin(), around.end()) - around.begin() < 3) continue;
-        Lattice p = v.at;
-        p[at(axis)] += smallest;
-        ends[i][at(axis)] = find_vertex(p);
-      }
-    });
-    for (std::size_t i = 0; i < vertices_.size(); ++i)
-      for (int axis = 0; axis < 3; ++axis)
-        if (ends[i][at(axis)] >= 0) edges_.push_back({static_cast<int>(i), ends[i][at(axis)], axis});
-  }
-
-  /// Where a lattice plane coincides with a flat side of the vehicle, rounding would decide each vertex by itself;
-  /// the field is sampled a constant trifle aside instead.
-  Vec3 sample_point(const DualVertex& v) const {
-    const double u = octree_.unit();
-    return octree_.position(v.at) + Vec3{1.37e-4 * u, 1.71e-4 * u, 0.93e-4 * u};
-  }
-
-  int smallest_leaf(const DualVertex& v) const {
-    int smallest = 1 << 30;
-    for (const int l : v.leaf) smallest = std::min(smallest, leaf(l).edge());
-    return smallest;
-  }
-
-  /// Plates thinner than this are taken as this thick, so that they part the lattice.
-  double least_thickness(int smallest) const {
-    constexpr double leaves = 1.1;
-    return leaves * smallest * octree_.unit();
-  }
-
-  /// What is remembered of vertex `i`, or nothing.
-  char remembered(std::size_t i, int smallest) const {
-    const auto it = std::lower_bound(known_.key.begin(), known_.key.end(), vertices_[i].key);
-    if (it == known_.key.end() || *it != vertices_[i].key) return nothing;
-    const auto k = static_cast<std::size_t>(it - known_.key.begin());
-    return known_.smallest[k] == smallest ? known_.sign[k] : nothing;
-  }
-
-  void find_signs() {
-    KnownSigns now;
-    now.key.resize(vertices_.size()), now.smallest.resize(vertices_.size());
-    sign_.assign(vertices_.size(), nothing);
-    parallel_for(vertices_.size(), [&](std::size_t i) {
-      const int smallest = smallest_leaf(vertices_[i]);
-      now.key[i] = vertices_[i].key, now.smallest[i] = smallest;
-      sign_[i] = remembered(i, smallest);
-    });
-    // Each vertex is asked by itself. Its neighbours cannot tell: through a hole in the surface inside and outside meet, and a plate or a
-    // speck thinner than a leaf reaches, as thick as it is taken, beyond the leaves that it crosses.
-    const Box box = solid_.bounds();
-    parallel_for(vertices_.size(), [&](std::size_t i) {
-      if (sign_[i] != nothing) return;
-      const Vec3 p = sample_point(vertices_[i]);
-      const double thickness = least_thickness(now.smallest[i]);
-      sign_[i] = box.contains(p, thickness) && solid_.inside(p, thickness);
-    }, 64);
-    now.sign = sign_;
-    known_ = std::move(now);
-    for (std::size_t i = 0; i < vertices_.size(); ++i)
-      if (declared_.count(vertices_[i].key)) sign_[i] = 1;
-  }
-
   /// Air is what the inflow reaches over air-air edges; the rest is listed as pockets and made solid.
   void flood_air() {
     std::vector<int> parent(vertices_.size());
     std::iota(parent.begin(), parent.end(), 0);
-    for (const Edge& e : edges_)
+    for (const DualEdge& e : edges_)
       if (!sign_[at(e.from)] && !sign_[at(e.to)]) unite(parent, e.from, e.to);
     std::vector<char> reached(vertices_.size(), 0);
     bool any = false;
     for (std::size_t i = 0; i < vertices_.size(); ++i)
-      if (on_boundary(vertices_[i], 0, false) && !sign_[i]) reached[at(root(parent, static_cast<int>(i)))] = 1, any = true;
+      if (vertices_[i].on_boundary(0, false) && !sign_[i]) reached[at(root(parent, static_cast<int>(i)))] = 1, any = true;
     if (!any) throw MeshError("the inflow lies inside the vehicle", "tunnel", "check unit and placement");
     std::vector<int> pocket_of(vertices_.size(), -1);
     for (std::size_t i = 0; i < vertices_.size(); ++i) {
@@ -221,9 +84,9 @@ class DualBuilder {
       for (int a = 0; a < 8; ++a)
         if (crossed_[at(v.leaf[at(a)])])
           for (int b = a + 1; b < 8; ++b)
-            if (entity(v, a) == entity(v, b)) unite(parent_, node(static_cast<int>(i), a), node(static_cast<int>(i), b));
+            if (v.entity(a) == v.entity(b)) unite(parent_, node(static_cast<int>(i), a), node(static_cast<int>(i), b));
     }
-    for (const Edge& e : edges_) {
+    for (const DualEdge& e : edges_) {
       if (sign_[at(e.from)] || sign_[at(e.to)]) continue;
       for (const int o : ring_octants(e.axis, true))
         if (crossed_[at(vertices_[at(e.from)].leaf[at(o)])]) unite(parent_, node(e.from, o), node(e.to, o ^ (1 << e.axis)));
@@ -240,10 +103,10 @@ class DualBuilder {
       for (int o = 0; o < 8; ++o) {
         const int l = v.leaf[at(o)];
         int& slot = crossed_[at(l)] ? point_of_node_[at(root(parent_, node(static_cast<int>(i), o)))]
-                                    : point_of_entity[static_cast<std::size_t>(entity(v, o))];
+                                    : point_of_entity[static_cast<std::size_t>(v.entity(o))];
         if (slot < 0) {
           slot = static_cast<int>(out_.point_info.size());
-          const int clamped = clamped_axes(v, o);
+          const int clamped = v.clamped_axes(o);
           out_.point_info.push_back({l, static_cast<std::uint8_t>(clamped), 0, 0});
           Vec3 p = octree_.centre(leaf(l));
           for (int axis = 0; axis < 3; ++axis)
@@ -261,18 +124,31 @@ class DualBuilder {
     std::array<int, 4> ring;
   };
 
-  void push_face(const Face& f) {
-    std::array<int, 4> ring;
+  /// Points of a face, neighbours that are the same counted once. @return how many
+  int ring_of(const Face& f, std::array<int, 4>& ring) const {
     int n = 0;
     for (const int o : f.ring) {
       const int p = point_of_node_[at(node(f.from, o))];
       if (n == 0 || ring[at(n - 1)] != p) ring[at(n++)] = p;
     }
-    if (n > 1 && ring[at(n - 1)] == ring[0]) --n;
+    return n > 1 && ring[at(n - 1)] == ring[0] ? n - 1 : n;
+  }
+
+  void write(const std::vector<Face>& faces) {
     VolumeMesh& m = out_.mesh;
-    m.face_points.insert(m.face_points.end(), ring.begin(), ring.begin() + n);
-    m.face_start.push_back(static_cast<int>(m.face_points.size()));
-    m.cell_below.push_back(f.below);
+    m.face_start.resize(faces.size() + 1), m.cell_below.resize(faces.size());
+    m.face_start[0] = 0;
+    parallel_for(faces.size(), [&](std::size_t f) {
+      std::array<int, 4> ring;
+      m.face_start[f + 1] = ring_of(faces[f], ring);
+      m.cell_below[f] = faces[f].below;
+    }, 4096);
+    std::partial_sum(m.face_start.begin(), m.face_start.end(), m.face_start.begin());
+    m.face_points.resize(at(m.face_start.back()));
+    parallel_for(faces.size(), [&](std::size_t f) {
+      std::array<int, 4> ring;
+      std::copy_n(ring.begin(), ring_of(faces[f], ring), m.face_points.begin() + m.face_start[f]);
+    }, 4096);
   }
 
   void make_faces() {
@@ -281,17 +157,15 @@ class DualBuilder {
     for (std::size_t i = 0; i < vertices_.size(); ++i)
       if (!sign_[i]) {
         cell[i] = m.cells++;
-        out_.cell_key.push_back(vertices_[i].key);
+        out_.cell_vertex.push_back(static_cast<int>(i));
         out_.cell_hanging_crossed.push_back(is_hanging_crossed(vertices_[i]));
       }
     std::vector<Face> inner, outer;
-    std::vector<const Edge*> cut;
-    for (const Edge& e : edges_) {
+    std::vector<const DualEdge*> cut;
+    for (const DualEdge& e : edges_) {
       const int a = cell[at(e.from)], b = cell[at(e.to)];
       if (a >= 0 && b >= 0) {
-        std::array<int, 4> ring = ring_octants(e.axis, true);
-        if (a > b) std::reverse(ring.begin(), ring.end());
-        inner.push_back({std::min(a, b), std::max(a, b), e.from, ring});
+        inner.push_back({a, b, e.from, ring_octants(e.axis, true)});
       } else if (a >= 0 || b >= 0) {
         cut.push_back(&e);
       }
@@ -301,13 +175,13 @@ class DualBuilder {
       const bool from_air = cell[at(cut[i]->from)] >= 0;
       const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
       const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
-      SolidField::Crossing c = solid_.crossing(sample_point(air), sample_point(wall), least_thickness(std::min(smallest_leaf(air), smallest_leaf(wall))));
-      c.point -= sample_point(air) - octree_.position(air.at);
+      SolidField::Crossing c = solid_.crossing(sample_point(octree_, air), sample_point(octree_, wall), least_thickness(octree_, std::min(air.smallest, wall.smallest)));
+      c.point -= sample_point(octree_, air) - octree_.position(air.at);
       cut_crossing_[i] = c;
     }, 64);
     const int parts = static_cast<int>(parts_.size());
     for (std::size_t i = 0; i < cut.size(); ++i) {
-      const Edge& e = *cut[i];
+      const DualEdge& e = *cut[i];
       const bool from_air = cell[at(e.from)] >= 0;
       const int v = from_air ? e.from : e.to;
       const std::array<int, 4> ring = ring_octants(e.axis, from_air);
@@ -317,22 +191,26 @@ class DualBuilder {
     for (std::size_t i = 0; i < vertices_.size(); ++i) {
       if (cell[i] < 0) continue;
       for (int side = 0; side < 6; ++side)
-        if (on_boundary(vertices_[i], side / 2, side % 2)) outer.push_back({cell[i], side, static_cast<int>(i), ring_octants(side / 2, side % 2)});
+        if (vertices_[i].on_boundary(side / 2, side % 2)) outer.push_back({cell[i], side, static_cast<int>(i), ring_octants(side / 2, side % 2)});
     }
-    std::sort(inner.begin(), inner.end(), [](const Face& a, const Face& b) { return a.below != b.below ? a.below < b.below : a.above < b.above; });
+    // Edges run upwards, and so from a lower cell to a higher; only the three of a cell need to be put in order.
+    for (std::size_t first = 0, last; first < inner.size(); first = last) {
+      for (last = first; last < inner.size() && inner[last].below == inner[first].below;) ++last;
+      std::sort(inner.begin() + static_cast<std::ptrdiff_t>(first), inner.begin() + static_cast<std::ptrdiff_t>(last), [](const Face& a, const Face& b) { return a.above < b.above; });
+    }
     std::stable_sort(outer.begin(), outer.end(), [](const Face& a, const Face& b) { return a.above != b.above ? a.above < b.above : a.below < b.below; });
-    m.face_start = {0};
-    for (const Face& f : inner) push_face(f), m.cell_above.push_back(f.above);
+    for (const Face& f : inner) m.cell_above.push_back(f.above);
     static const char* names[6] = {"inflow", "outflow", "left wall", "right wall", "road", "roof"};
     static const PatchKind kinds[6] = {PatchKind::inflow, PatchKind::outflow, PatchKind::side, PatchKind::side, PatchKind::road, PatchKind::roof};
     std::size_t next = 0;
     for (int p = 0; p < 6 + parts; ++p) {
-      Patch patch{p < 6 ? names[p] : parts_[at(p - 6)], p < 6 ? kinds[p] : PatchKind::part, m.faces(), 0};
+      Patch patch{p < 6 ? names[p] : parts_[at(p - 6)], p < 6 ? kinds[p] : PatchKind::part, static_cast<int>(inner.size() + next), 0};
       if (p == 2 && half_) patch.name = "centre plane", patch.kind = PatchKind::centre_plane;
-      for (; next < outer.size() && outer[next].above == p; ++next) push_face(outer[next]);
-      patch.count = m.faces() - patch.first;
+      for (; next < outer.size() && outer[next].above == p; ++next) ++patch.count;
       m.patches.push_back(patch);
     }
+    inner.insert(inner.end(), outer.begin(), outer.end());
+    write(inner);
   }
 
   bool is_hanging_crossed(const DualVertex& v) const {
@@ -358,15 +236,11 @@ class DualBuilder {
 
   const Octree& octree_;
   const SolidField& solid_;
+  const std::vector<DualVertex>& vertices_;
+  const std::vector<DualEdge>& edges_;
   const std::vector<std::string>& parts_;
   bool half_;
-  const std::unordered_set<std::uint64_t>& declared_;
-  KnownSigns& known_;
-  const Progress& progress_;
-  std::vector<DualVertex> vertices_;
-  std::vector<Edge> edges_;
-  static constexpr char nothing = 2;  // sign: not yet looked at
-  std::vector<char> sign_;  ///< 1: solid
+  std::vector<char> sign_;  ///< per vertex; 1: solid
   std::vector<char> crossed_;
   std::vector<int> parent_, point_of_node_;
   std::vector<SolidField::Crossing> cut_crossing_;
@@ -376,9 +250,8 @@ class DualBuilder {
 
 }  // namespace
 
-DualMesh build_dual(const Octree& octree, const SolidField& solid, const std::vector<std::string>& part_names, bool half,
-                    const std::unordered_set<std::uint64_t>& declared_solid, KnownSigns& known, const Progress& progress) {
-  return DualBuilder(octree, solid, part_names, half, declared_solid, known, progress).build();
+DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid, const std::vector<std::string>& part_names, bool half, const std::vector<std::uint64_t>& declared_solid) {
+  return DualBuilder(octree, solid, grid, part_names, half, declared_solid).build();
 }
 
 }  // namespace dunefield

@@ -95,50 +95,31 @@ struct BadCells {
   std::vector<std::uint64_t> split_around;
 };
 
-/// The leaves in the eight octants of an octree vertex.
-std::array<int, 8> leaves_at(const Octree& octree, std::uint64_t vertex) {
-  const Lattice v = morton_position(vertex);
-  std::array<int, 8> leaf;
-  for (int o = 0; o < 8; ++o) {
-    Lattice p;
-    for (std::size_t a = 0; a < 3; ++a) p[a] = std::clamp(v[a] + (o >> a & 1) - 1, 0, octree.extent()[a] - 1);
-    leaf[static_cast<std::size_t>(o)] = octree.find(p);
-  }
-  return leaf;
-}
-
-double smallest_leaf_around(const Octree& octree, std::uint64_t vertex) {
-  double size = 1e300;
-  for (const int l : leaves_at(octree, vertex)) size = std::min(size, octree.size(octree.leaves()[static_cast<std::size_t>(l)]));
-  return size;
-}
-
-BadCells find_bad_cells(const DualMesh& dual, const Octree& octree) {
+BadCells find_bad_cells(const DualMesh& dual, const DualGrid& grid, double unit) {
   BadCells bad;
   const CellFaces rows = faces_of_cells(dual.mesh);
   std::vector<char> is_bad(static_cast<std::size_t>(dual.mesh.cells), 0);
+  const auto vertex_of = [&](std::size_t cell) -> const DualVertex& { return grid.vertices[static_cast<std::size_t>(dual.cell_vertex[cell])]; };
   parallel_for(is_bad.size(), [&](std::size_t i) {
     double volume = 0;
     const double soundness = cell_soundness(dual.mesh, rows, static_cast<int>(i), &volume);
-    const double cube = std::pow(smallest_leaf_around(octree, dual.cell_key[i]), 3);
+    const double cube = std::pow(vertex_of(i).smallest * unit, 3);
     is_bad[i] = !(soundness > lowest_soundness && (volume > flat_cell * cube || !dual.cell_hanging_crossed[i]));
   }, 256);
   for (std::size_t i = 0; i < is_bad.size(); ++i)
-    if (is_bad[i]) (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(dual.cell_key[i]);
+    if (is_bad[i]) (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(vertex_of(i).key);
   return bad;
 }
 
-std::vector<char> leaves_around(const Octree& octree, const std::vector<std::uint64_t>& vertices) {
+/// The larger leaves around these vertices; all of them where they are alike.
+std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid, const std::vector<std::uint64_t>& keys) {
   std::vector<char> flagged(octree.leaves().size(), 0);
-  for (const auto key : vertices) {
-    const std::array<int, 8> leaf = leaves_at(octree, key);
-    int smallest = 1 << 30, largest = 0;
-    for (const int l : leaf) {
-      const int e = octree.leaves()[static_cast<std::size_t>(l)].edge();
-      smallest = std::min(smallest, e), largest = std::max(largest, e);
-    }
-    for (const int l : leaf)
-      if (octree.leaves()[static_cast<std::size_t>(l)].edge() > smallest || largest == smallest) flagged[static_cast<std::size_t>(l)] = 1;
+  for (const auto key : keys) {
+    const auto v = std::lower_bound(grid.vertices.begin(), grid.vertices.end(), key, [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
+    const auto edge = [&](int l) { return octree.leaves()[static_cast<std::size_t>(l)].edge(); };
+    const bool alike = std::all_of(v->leaf.begin(), v->leaf.end(), [&](int l) { return edge(l) == v->smallest; });
+    for (const int l : v->leaf)
+      if (alike || edge(l) > v->smallest) flagged[static_cast<std::size_t>(l)] = 1;
   }
   return flagged;
 }
@@ -263,25 +244,28 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
   result.tunnel = octree.box();
 
-  std::unordered_set<std::uint64_t> declared_solid;
+  std::vector<std::uint64_t> declared_solid;
+  DualGrid grid = make_dual_grid(octree, solid);
   DualMesh dual;
-  KnownSigns known;
   for (int round = 0;; ++round) {
+    progress.check();
     progress("cells", 0.2 + 0.05 * round);
-    dual = build_dual(octree, solid, vehicle.part_names, options.half, declared_solid, known, progress);
+    dual = build_dual(octree, solid, grid, vehicle.part_names, options.half, declared_solid);
     place_wall_points(dual, octree);
-    const BadCells bad = find_bad_cells(dual, octree);
+    const BadCells bad = find_bad_cells(dual, grid, octree.unit());
     if (bad.solid.empty() && bad.split_around.empty()) break;
     if (round == most_rebuilds) {
       const Vec3 p = octree.position(morton_position((bad.solid.empty() ? bad.split_around : bad.solid).front()));
       throw MeshError(fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m", bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
                       "mesh", "use a smaller size there");
     }
-    declared_solid.insert(bad.solid.begin(), bad.solid.end());
-    if (bad.solid.empty()) {
-      if (!octree.split(leaves_around(octree, bad.split_around)))
-        declared_solid.insert(bad.split_around.begin(), bad.split_around.end());
+    declared_solid.insert(declared_solid.end(), bad.solid.begin(), bad.solid.end());
+    if (!bad.solid.empty()) continue;
+    if (octree.split(leaves_around(octree, grid, bad.split_around))) {
       octree.balance();
+      grid = make_dual_grid(octree, solid, grid);
+    } else {
+      declared_solid.insert(declared_solid.end(), bad.split_around.begin(), bad.split_around.end());
     }
   }
   if (!declared_solid.empty()) result.findings.note(fmt::format("{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));

@@ -61,12 +61,6 @@ bool Octree::holds(const Lattice& p) const {
   return true;
 }
 
-int Octree::find(const Lattice& p) const {
-  const std::uint64_t key = morton_key(p);
-  const auto it = std::upper_bound(leaves_.begin(), leaves_.end(), key, [](std::uint64_t k, const Leaf& leaf) { return k < leaf.key; });
-  return static_cast<int>(it - leaves_.begin()) - 1;
-}
-
 bool Octree::split(const std::vector<char>& flagged) {
   std::vector<char> pending(leaves_.size(), 0);
   return split(flagged, pending);
@@ -119,10 +113,13 @@ void Octree::balance() {
       pending[i] = 0;
       const Leaf& leaf = leaves_[i];
       const Lattice c = leaf.corner();
-      for (int n = 0; n < 27; ++n) {
-        const Lattice p = {c[0] + (n % 3 - 1) * leaf.edge(), c[1] + (n / 3 % 3 - 1) * leaf.edge(), c[2] + (n / 9 - 1) * leaf.edge()};
+      // A leaf much larger cannot lie within the parent: only the seven neighbours on the parent's outside are asked.
+      const int octant = static_cast<int>(leaf.key >> (3 * leaf.level) & 7);
+      for (int n = 1; n < 8; ++n) {
+        Lattice p;
+        for (int axis = 0; axis < 3; ++axis) p[static_cast<std::size_t>(axis)] = c[static_cast<std::size_t>(axis)] + (n >> axis & 1 ? (octant >> axis & 1 ? leaf.edge() : -leaf.edge()) : 0);
         if (!holds(p)) continue;
-        const auto other = static_cast<std::size_t>(find(p));
+        const auto other = static_cast<std::size_t>(find(p, static_cast<int>(i)));
         // A leaf that found a neighbour too large looks again once that is split.
         if (leaves_[other].level > leaf.level + 1) std::atomic_ref(flagged[other]).store(1, std::memory_order_relaxed), pending[i] = 1;
       }

@@ -1,6 +1,7 @@
 // A linear octree: leaves in Morton (space-filling curve) order over a box of root cubes.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <functional>
@@ -15,6 +16,22 @@ using Lattice = std::array<int, 3>;  ///< integer position, in units of the smal
 
 std::uint64_t morton_key(const Lattice& p);
 Lattice morton_position(std::uint64_t key);
+
+/// Number of the last of `count` ascending keys that is not above `key`, sought outward from number `near`; -1 if the first is above.
+template <class KeyOf>
+int last_not_above(int count, std::uint64_t key, int near, const KeyOf& key_of) {
+  int low = near, high = near, step = 1;
+  if (key_of(near) <= key) {
+    for (high = near + step; high < count && key_of(high) <= key; high = std::min(count, high + step)) low = high, step *= 2;
+  } else {
+    for (low = near - step; low >= 0 && key_of(low) > key; low = std::max(-1, low - step)) high = low, step *= 2;
+  }
+  while (high - low > 1) {
+    const int middle = low + (high - low) / 2;
+    (key_of(middle) <= key ? low : high) = middle;
+  }
+  return low;
+}
 
 class Octree {
  public:
@@ -40,7 +57,8 @@ class Octree {
 
   const std::vector<Leaf>& leaves() const { return leaves_; }
   /// Number of the leaf that holds the unit cube at `p`, which must lie in the box.
-  int find(const Lattice& p) const;
+  /// @param near a leaf to seek from: neighbours in space are mostly near in the order
+  int find(const Lattice& p, int near = 0) const { return last_not_above(static_cast<int>(leaves_.size()), morton_key(p), near, [&](int i) { return leaves_[static_cast<std::size_t>(i)].key; }); }
   double unit() const { return unit_; }
   const Lattice& extent() const { return extent_; }
   bool holds(const Lattice& p) const;

@@ -74,12 +74,13 @@ void Sizing::in_narrow_places(const Surface& s, const SolidField& solid) {
   parallel_for(samples.size(), [&](std::size_t i) {
     const Vec3 n = unit(s.area_vector(at(samples[i].triangle))), &p = samples[i].point;
     for (const Vec3& d : {n, -n}) {
+      const auto hit = rays.first_crossing(p + d * off, p + d * widest);
+      if (!hit || std::abs(dot(hit->normal, d)) <= facing) continue;
+      const double width = hit->distance + off;
+      if (level_of(width / std::max(options_.gap_cells, options_.thin_cells)) <= level[i]) continue;
       const bool air = !solid.inside(p + d * off, 0);
       if (!air && solid.inside(p - d * off, 0)) continue;  // hidden in another part
-      const double cells = air ? options_.gap_cells : options_.thin_cells;
-      if (!(cells > 0)) continue;
-      const auto hit = rays.first_crossing(p + d * off, p + d * widest);
-      if (hit && std::abs(dot(hit->normal, d)) > facing) level[i] = std::max(level[i], level_of((hit->distance + off) / cells));
+      if (const double cells = air ? options_.gap_cells : options_.thin_cells; cells > 0) level[i] = std::max(level[i], level_of(width / cells));
     }
   }, 64);
   std::vector<Surface> of_level(at(levels_) + 1);

@@ -16,8 +16,7 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 TEST(Dual, OfAUniformLatticeIsOneCellAVertex) {
   const Octree tree({0, 0, 0}, 1, 0, {4, 3, 2});
   const SolidField nothing(Surface{}, {}, 0);
-  KnownSigns known;
-  DualMesh dual = build_dual(tree, nothing, {}, false, {}, known, {});
+  DualMesh dual = build_dual(tree, nothing, make_dual_grid(tree, nothing), {}, false, {});
   dual.mesh.derive();
   EXPECT_EQ(dual.mesh.cells, 5 * 4 * 3);
   EXPECT_NEAR(air_volume(dual.mesh), 24, 1e-12);
@@ -32,8 +31,8 @@ TEST(Dual, HasNoHangingFacesAcrossALevelJump) {
   flagged[20] = flagged[21] = 1;
   tree.split(flagged);
   tree.balance();
-  KnownSigns known;
-  DualMesh dual = build_dual(tree, SolidField(Surface{}, {}, 0), {}, false, {}, known, {});
+  const SolidField nothing(Surface{}, {}, 0);
+  DualMesh dual = build_dual(tree, nothing, make_dual_grid(tree, nothing), {}, false, {});
   dual.mesh.derive();
   const MeshQuality q = measure_quality(dual.mesh);
   EXPECT_TRUE(q.sound());

@@ -11,11 +11,9 @@
 namespace dunefield {
 namespace {
 
-constexpr int gentle_rounds = 8;               // after these, the finished mesh is looked at, and layers that are still bad there are given up
-constexpr int most_finishes = 4;               // times that the finished mesh is built again
-constexpr int most_in_vain = 2;                // rounds between two of them that leave as much bad as there was
-constexpr double least_core_soundness = 0.08;  // a core cell may not become worse than that by making room, unless it was
-constexpr double least_height = 0.25;          // of a layer's own height: its cell's centre stays that far, twice, from floor and roof
+constexpr int most_finishes = 4;  // times that the finished mesh is built again
+constexpr int gentle_rounds = 2;  // in which layers are made thinner where the finished mesh is bad; after these they are given up there
+constexpr int most_in_vain = 2;   // rounds between two finished meshes that leave as much bad as there was
 
 constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -62,105 +60,6 @@ int layers_of(const Columns& columns, const Ring& ring) {
   for (int k = 0; k < ring.size; ++k) n = std::max(n, columns.layers(ring[k]));
   return n;
 }
-
-/// One layer cell of a column: its faces outward. Level j - 1 is its floor, towards the wall. Of wedges, where the number of layers
-/// changes, nothing is asked: the finished mesh merges those that are no good.
-bool layer_cell_is_sound(const Columns& columns, const Ring& ring, int j) {
-  for (int k = 0; k < ring.size; ++k)
-    if (columns.layers(ring[k]) < j) return true;
-  std::vector<int> floor, roof;
-  for (int k = 0; k < ring.size; ++k) floor.push_back(columns.number(ring[k], j - 1)), roof.push_back(columns.number(ring[ring.size - 1 - k], j));
-  std::vector<PolygonMeasure> faces = {measure_polygon(columns.points(), floor.data(), ring.size), measure_polygon(columns.points(), roof.data(), ring.size)};
-  for (int k = 0; k < ring.size; ++k) {
-    const int side[4] = {columns.number(ring[k], j), columns.number(ring[k + 1], j), columns.number(ring[k + 1], j - 1), columns.number(ring[k], j - 1)};
-    faces.push_back(measure_polygon(columns.points(), side, 4));
-  }
-  double volume = 0;
-  if (soundness_of(faces.data(), static_cast<int>(faces.size()), &volume) <= 1e-4) return false;
-  // Floor and roof must face each other, and the cell must not be much thinner than its volume says.
-  const double height = volume / std::max(norm(faces[0].area), norm(faces[1].area));
-  if (dot(unit(faces[0].area), unit(faces[1].area)) > -0.5) return false;
-  Vec3 middle;
-  for (const PolygonMeasure& f : faces) middle += f.centre / static_cast<double>(faces.size());
-  return dot(unit(faces[0].area), faces[0].centre - middle) > least_height * height && dot(unit(faces[1].area), faces[1].centre - middle) > least_height * height;
-}
-
-/// Finds what is bad with a plan; from its second look on only where the plan has changed.
-class Inspection {
- public:
-  Inspection(const VolumeMesh& m, const CellFaces& rows, const LayerPlan& plan) : rows_(rows), plan_(plan), core_(m), shape_(plan.wall_points().size()), bad_column_(plan.faces().size(), 0) {
-    touched_ = std::vector<char>(at(m.cells), 0);
-    bad_core_ = touched_;
-    before_.resize(at(m.cells));
-  }
-
-  /// Mesh points of everything that is bad.
-  std::vector<int> bad_points(const Columns& columns) {
-    const std::vector<char> moved = take_over(columns);
-    parallel_for(bad_core_.size(), [&](std::size_t c) {
-      if (!any_point(static_cast<int>(c), moved)) return;
-      const double limit = std::min(least_core_soundness, 0.99 * before_[c]);
-      bad_core_[c] = cell_soundness(core_, rows_, static_cast<int>(c)) < limit;
-    }, 256);
-    parallel_for(bad_column_.size(), [&](std::size_t i) {
-      const Ring ring = ring_of(core_, plan_.faces()[i]);
-      bool changed = false;
-      for (int k = 0; k < ring.size && !changed; ++k) changed = shape_changed_[at(plan_.wall_point_at(ring[k]))];
-      if (!changed) return;
-      bad_column_[i] = 0;
-      for (int j = 1; j <= layers_of(columns, ring) && !bad_column_[i]; ++j) bad_column_[i] = !layer_cell_is_sound(columns, ring, j);
-    }, 256);
-    std::vector<int> points;
-    const auto add = [&](int f) {
-      const Ring ring = ring_of(core_, f);
-      points.insert(points.end(), ring.point, ring.point + ring.size);
-    };
-    for (std::size_t c = 0; c < bad_core_.size(); ++c)
-      for (int r = rows_.start[c]; bad_core_[c] && r < rows_.start[c + 1]; ++r) add(rows_.face[at(r)]);
-    for (std::size_t i = 0; i < bad_column_.size(); ++i)
-      if (bad_column_[i]) add(plan_.faces()[i]);
-    std::sort(points.begin(), points.end());
-    points.erase(std::unique(points.begin(), points.end()), points.end());
-    return points;
-  }
-
- private:
-  bool any_point(int cell, const std::vector<char>& flag) const {
-    for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r) {
-      const Ring ring = ring_of(core_, rows_.face[at(r)]);
-      for (int k = 0; k < ring.size; ++k)
-        if (flag[at(ring[k])]) return true;
-    }
-    return false;
-  }
-  /// Takes the plan's places over. @return the points that are elsewhere now
-  std::vector<char> take_over(const Columns& columns) {
-    std::vector<char> moved(core_.points.size(), 0);
-    parallel_for(moved.size(), [&](std::size_t p) { moved[p] = !(core_.points[p] == columns.points()[p]); });
-    // How sound a cell was is asked before its points move for the first time.
-    parallel_for(touched_.size(), [&](std::size_t c) {
-      if (!touched_[c] && any_point(static_cast<int>(c), moved)) touched_[c] = 1, before_[c] = cell_soundness(core_, rows_, static_cast<int>(c));
-    }, 256);
-    std::copy_n(columns.points().begin(), moved.size(), core_.points.begin());
-    shape_changed_.assign(shape_.size(), 0);
-    for (std::size_t i = 0; i < shape_.size(); ++i) {
-      const WallPoint& w = plan_.wall_points()[i];
-      const std::pair<double, int> now{w.thickness, w.layers};
-      shape_changed_[i] = !looked_ || shape_[i] != now;
-      shape_[i] = now;
-    }
-    looked_ = true;
-    return moved;
-  }
-
-  const CellFaces& rows_;
-  const LayerPlan& plan_;
-  VolumeMesh core_;  ///< same faces, points moved
-  std::vector<std::pair<double, int>> shape_;
-  std::vector<char> touched_, bad_core_, bad_column_, shape_changed_;
-  std::vector<double> before_;
-  bool looked_ = false;
-};
 
 /// What lies across each edge of the layered wall, edge by edge of face by face: another of its faces by its number, or another patch as
 /// -1 - patch.
@@ -441,18 +340,17 @@ double LayerReport::mean(double PartLayers::* share) const {
 
 namespace {
 
-/// Grows layers as planned, looks at the result, and has them given up where it is bad.
+/// Grows layers as planned, looks at the result, and has them give way where it is bad.
 class Grower {
  public:
   Grower(VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o, const Progress& progress)
       : m_(m), options_(o), progress_(progress), plan_(m, leaf, o), rows_(faces_of_cells(m)), edges_(m, plan_.faces()) {}
 
   LayerReport grow() {
-    thin_where_cells_suffer();
     VolumeMesh out;
     std::size_t fewest = m_.points.size();
     for (int finish = 0;; ++finish) {
-      progress_("layers", 0.8 + 0.1 * finish / most_finishes);
+      progress_("layers", 0.7 + 0.2 * finish / most_finishes);
       const Columns columns(plan_, plan_.core_points());
       LayeredMesh layered(m_, plan_, edges_, columns);
       out = layered.build();
@@ -460,7 +358,7 @@ class Grower {
       report_.merged = merge_bad_cells(out);
       report_.cells = layered.layer_cells() - report_.merged;
       const std::vector<int> bad = to_blame(out, columns, m_);
-      if (bad.size() >= fewest || finish == most_finishes || !give_up_at(bad, columns)) break;
+      if (bad.size() >= fewest || finish == most_finishes || !give_way_at(bad, columns)) break;
       fewest = bad.size();
     }
     VolumeMesh room = m_;
@@ -471,25 +369,14 @@ class Grower {
   }
 
  private:
-  /// Thinner layers where a core or layer cell would not be sound.
-  void thin_where_cells_suffer() {
-    Inspection inspection(m_, rows_, plan_);
-    for (; report_.rounds < gentle_rounds; ++report_.rounds) {
-      progress_.check();
-      progress_("layers", 0.7 + 0.1 * report_.rounds / gentle_rounds);
-      const std::vector<int> bad = inspection.bad_points(Columns(plan_, plan_.core_points()));
-      if (bad.empty() || !plan_.shrink(bad, 0.5)) return;
-      plan_.smooth();
-    }
-  }
-
-  /// No layers at these points, nor at those that are bad in turn when their surroundings are built again. @return false if nothing has changed
-  bool give_up_at(std::vector<int> bad, const Columns& whole) {
+  /// Thinner layers at these points, in the end none, and so at those that are bad in turn when their surroundings are built again.
+  /// @return false if nothing has changed
+  bool give_way_at(std::vector<int> bad, const Columns& whole) {
     bool any = false;
     std::size_t fewest = bad.size() + 1;
     for (int in_vain = 0; !bad.empty() && in_vain < most_in_vain; ++report_.rounds) {
       progress_.check();
-      if (!plan_.shrink(bad, 0)) break;
+      if (!plan_.shrink(bad, report_.rounds < gentle_rounds ? 0.5 : 0)) break;
       any = true;
       plan_.smooth();
       const Columns columns(plan_, plan_.core_points());

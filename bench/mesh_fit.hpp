@@ -20,6 +20,7 @@ struct MeshFit {
   double angle_median = 0, angle_99 = 0;  ///< between wall faces and surface, off sharp edges, degrees
   double edge_share = 0;              ///< of points of sharp edges: within 5 % of a leaf of a mesh edge
   std::size_t points = 0, edge_points = 0;
+  std::vector<std::pair<Vec3, double>> missed;  ///< points of sharp edges that are not, and how far off, in leaves
 };
 
 namespace mesh_fit_detail {
@@ -103,7 +104,9 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       const Vec3 p = sharp[e][0] + (sharp[e][1] - sharp[e][0]) * ((i + 0.5) / steps);
       if (!counts(p) || query.inside(p + out[e] * sliver) || query.inside(p - out[e] * (50 * sliver)) == query.inside(p + out[e] * (50 * sliver))) continue;
       ++fit.edge_points;
-      on_edge += edge_tree.nearest(p, 10 * leaf).distance < 0.05 * leaf;
+      const double far = edge_tree.nearest(p, 10 * leaf).distance;
+      on_edge += far < 0.05 * leaf;
+      if (far >= 0.05 * leaf) fit.missed.push_back({p, far / leaf});
     }
   }
   fit.edge_share = fit.edge_points ? static_cast<double>(on_edge) / static_cast<double>(fit.edge_points) : 1;

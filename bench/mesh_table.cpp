@@ -19,6 +19,7 @@ struct Options {
   std::vector<std::string> vehicles = garage::demo_names(), recipes = {"scout"};
   bool half = false, whole = false, fit = false, refine = false;
   int flow = 0;
+  std::size_t missed = 5;
   double shift = 0;
   int layers = -1;        ///< -1: those of the recipe
   double growth = 1.4, leaves = 0.6;
@@ -72,6 +73,8 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
       const MeshFit fit = measure_fit(m.mesh, variant.vehicle, variant.mesh.surface_size, low, half);
       fmt::print("      fit {:.2f} % of {} points within 0.05 leaf, 99 % under {:.3f}; angle median {:.2f}, 99 % under {:.1f}; edges {:.1f} % of {}\n", 100 * fit.near_share, fit.points, fit.far_99,
                  fit.angle_median, fit.angle_99, 100 * fit.edge_share, fit.edge_points);
+      for (std::size_t i = 0; i < fit.missed.size(); i += std::max<std::size_t>(1, fit.missed.size() / o.missed))
+        fmt::print("        edge missed by {:.2f} leaves at ({:.3f}, {:.3f}, {:.3f})\n", fit.missed[i].second, fit.missed[i].first.x, fit.missed[i].first.y, fit.missed[i].first.z);
     }
     for (const Finding& f : m.findings) fmt::print("      {}\n", f.text);
     if (o.flow > 0) run_flow(setup, variant, m.mesh, o.flow);
@@ -93,6 +96,7 @@ int main(int count, char** words) {
   app.add_flag("--whole", o.whole, "whole models only");
   app.add_flag("--refine", o.refine, "along curves, edges, gaps and thin places, down to a quarter of the surface size");
   app.add_flag("--fit", o.fit, "sample the fit, too");
+  app.add_option("--missed", o.missed, "how many places of sharp edges that the mesh misses to list")->check(CLI::PositiveNumber);
   app.add_option("--shift", o.shift, "shift of the lattice in steps of an irrational share of a leaf");
   app.add_option("--layers", o.layers, "number of layers, instead of the recipe's");
   app.add_option("--growth", o.growth, "of these layers");

@@ -96,8 +96,9 @@ Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField
     for (int i = 0; i < 4; ++i) p = clamp_to(room, feature_point(cut, info.clamped, p));
   p = projected(solid, p, cut.normal, info.clamped, edge);
   // The planes through a few crossings meet near the edge of a curved rim, or between two edges of a small chamfer, but not on them.
-  if (!cut.smooth && !info.clamped)
-    if (const auto on_edge = sharp.nearest(p, snap * edge); on_edge && room.contains(*on_edge)) return *on_edge;
+  // And a leaf whose edges the surface crosses beside a sharp edge within knows nothing of it.
+  if (!info.clamped)
+    if (const auto on_edge = sharp.nearest(p, snap * edge); on_edge && (cut.smooth ? leaf_box(octree, info, now, 0) : room).contains(*on_edge)) return *on_edge;
   return clamp_to(room, p);
 }
 

@@ -8,6 +8,7 @@
 #include <benchmark/benchmark.h>
 
 #include <demo/garage.hpp>
+#include <dunefield/base/memory.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
@@ -175,4 +176,8 @@ BENCHMARK(iterate_sst)->Args({1, 130})->Args({2, 130})->Args({1, 220})->Args({2,
 
 }  // namespace
 
-BENCHMARK_MAIN();
+int main(int count, char** words) {
+  dunefield::keep_freed_memory();
+  benchmark::Initialize(&count, words);
+  benchmark::RunSpecifiedBenchmarks();
+}

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <demo/garage.hpp>
+#include <dunefield/base/memory.hpp>
 #include <dunefield/dunefield.hpp>
 
 #include "mesh_fit.hpp"
@@ -41,7 +42,7 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
   campaign.recipe = recipe;
   const CampaignSetup setup = prepare(campaign);
   PlacedVariant variant = setup.variants.front();
-  variant.mesh.lattice_shift = Vec3{0.6180339887, 0, 0.4142135624} * o.shift;
+  variant.mesh.lattice_shift = Vec3{0.6180339887, 0.4142135624, 0} * o.shift;
   if (o.refine) variant.mesh.smallest_size = variant.mesh.surface_size / 4;
   if (o.layers >= 0) {
     LayerOptions& l = variant.mesh.layers;
@@ -88,6 +89,7 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
 }  // namespace
 
 int main(int count, char** words) {
+  keep_freed_memory();
   Options o;
   CLI::App app{"Meshes of all demo vehicles, measured, as one table"};
   app.add_option("vehicles", o.vehicles, "which (default: all)");

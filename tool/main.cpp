@@ -10,6 +10,7 @@
 #include <demo/garage.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/memory.hpp>
 #ifdef DUNEFIELD_MPI
 #include <dunefield/parallel/mpi_communicator.hpp>
 #endif
@@ -115,6 +116,7 @@ std::optional<std::string> attempt(const CLI::App& app, const Arguments& a, cons
 }  // namespace
 
 int main(int argc, char** argv) {
+  dunefield::keep_freed_memory();
   CLI::App app{"Dunefield: a numerical wind tunnel for vehicles.", "dunefield"};
   Arguments a;
   add_commands(app, a);

@@ -102,6 +102,32 @@ Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField
   return clamp_to(room, p);
 }
 
+/// Moves all points at once; those at cells that suffer go back, and again, until none does. @return which points have moved
+std::vector<char> move_together(VolumeMesh& mesh, const CellFaces& rows, const std::vector<int>& moving, const std::vector<Vec3>& target, const std::vector<std::vector<int>>& cells_around) {
+  std::vector<char> concerned(at(mesh.cells), 0), suffers(at(mesh.cells), 0), moved(moving.size(), 1);
+  for (const auto& cells : cells_around)
+    for (const int c : cells) concerned[at(c)] = 1;
+  std::vector<double> limit(at(mesh.cells), 0);
+  parallel_for(limit.size(), [&](std::size_t c) {
+    if (concerned[c]) limit[c] = std::min(cell_soundness(mesh, rows, static_cast<int>(c)), soundness_floor);
+  }, 512);
+  std::vector<Vec3> from(moving.size());
+  for (std::size_t k = 0; k < moving.size(); ++k) from[k] = mesh.points[at(moving[k])], mesh.points[at(moving[k])] = target[k];
+  for (bool any = true; any;) {
+    parallel_for(limit.size(), [&](std::size_t c) {
+      if (concerned[c]) suffers[c] = cell_soundness(mesh, rows, static_cast<int>(c)) < limit[c];
+    }, 512);
+    std::fill(concerned.begin(), concerned.end(), char{0});
+    any = false;
+    for (std::size_t k = 0; k < moving.size(); ++k) {
+      if (!moved[k] || std::none_of(cells_around[k].begin(), cells_around[k].end(), [&](int c) { return suffers[at(c)]; })) continue;
+      mesh.points[at(moving[k])] = from[k], moved[k] = 0, any = true;
+      for (const int c : cells_around[k]) concerned[at(c)] = 1;
+    }
+  }
+  return moved;
+}
+
 }  // namespace
 
 double soundness_of(const PolygonMeasure* m, int n, double* volume_out) {
@@ -167,7 +193,7 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
       }
   FitReport report;
   report.wall_points = static_cast<int>(moving.size());
-  std::vector<char> arrived(moving.size(), 0);
+  std::vector<char> arrived = move_together(mesh, rows, moving, target, cells_around);
   const auto worst_around = [&](std::size_t k) {
     double worst = 1e300;
     for (const int c : cells_around[k]) worst = std::min(worst, cell_soundness(mesh, rows, c));

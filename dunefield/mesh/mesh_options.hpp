@@ -34,7 +34,7 @@ struct MeshOptions {
   double plinth_cells = 0.7;             ///< plinth height in surface leaves; must not fall on a lattice plane
   LayerOptions layers;                   ///< wall layers on the vehicle
   bool half = false;                     ///< centre plane at y = 0
-  Vec3 lattice_shift;                    ///< moves the lattice, in surface leaves, along x and z; for measuring mesh scatter
+  Vec3 lattice_shift;                    ///< moves the lattice, in surface leaves, along x, and along y in whole models; for measuring mesh scatter. Along z it stands on the road
 };
 
 /// The named fineness of a mesh, in relation to the vehicle: `scout`, `standard` or `fine`.

@@ -21,6 +21,13 @@ namespace {
 constexpr int most_rebuilds = 8;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
+constexpr int most_lattices = 3;
+const Vec3 next_lattice{0.3819660113, 0.2360679775, 0.2917960675};  // surface leaves by which the lattice moves when a mesh has failed
+
+/// The mesh fails; on another lattice it may not.
+struct Unsound : MeshError {
+  using MeshError::MeshError;
+};
 
 /// Leaves for which this machine has memory, all stages of meshing counted.
 double most_leaves() {
@@ -234,9 +241,9 @@ double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOption
   return hanging * count(air) + (0.6 + 1.1 * o.layers.count) * count(crossed);
 }
 
-MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
-  const auto start = std::chrono::steady_clock::now();
-  check(options, vehicle, tunnel);
+namespace {
+
+MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
   MeshResult result;
   const double h = options.surface_size;
   const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h, numbers_of(vehicle, options.sheet_parts));
@@ -256,7 +263,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
     if (bad.solid.empty() && bad.split_around.empty()) break;
     if (round == most_rebuilds) {
       const Vec3 p = octree.position(morton_position((bad.solid.empty() ? bad.split_around : bad.solid).front()));
-      throw MeshError(fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m", bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
+      throw Unsound(fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m", bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
                       "mesh", "use a smaller size there");
     }
     declared_solid.insert(declared_solid.end(), bad.solid.begin(), bad.solid.end());
@@ -289,23 +296,41 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   report_gaps(result.gaps, result.findings);
   result.gaps.insert(result.gaps.end(), closed.begin(), closed.end());
   result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
-  result.mesh.derive();
-  if (const int merged = merge_bad_cells(result.mesh); merged > 0) {
-    result.merged += merged;
-    result.mesh.derive();  // afresh, so that the same mesh from a file gives the same bits
+  if (options.layers.count == 0) {
+    result.mesh.derive();
+    result.merged += merge_bad_cells(result.mesh);
   }
+  result.mesh.derive();  // afresh, so that the same mesh from a file gives the same bits
   result.merged += result.layers.merged;
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);
   report_quality(result.quality, result.findings);
   if (!result.quality.sound())
-    throw MeshError(fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume {:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
+    throw Unsound(fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume {:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
                                 result.quality.negative_pyramids, result.quality.smallest_volume, result.quality.smallest_volume_at.x,
                                 result.quality.smallest_volume_at.y, result.quality.smallest_volume_at.z, result.quality.worst_closure),
                     "mesh", "use a smaller size there");
   progress("measures", 1);
-  result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   return result;
+}
+
+}  // namespace
+
+MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
+  const auto start = std::chrono::steady_clock::now();
+  check(options, vehicle, tunnel);
+  MeshOptions moved = options;
+  std::string before;
+  for (int lattice = 1;; ++lattice) try {
+      MeshResult result = mesh_on_lattice(vehicle, tunnel, moved, progress);
+      if (lattice > 1) result.findings.warn(fmt::format("the lattice of cells was moved by {:.2f} of a surface leaf, since before that {}", norm(moved.lattice_shift - options.lattice_shift), before));
+      result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+      return result;
+    } catch (const Unsound& e) {
+      if (lattice == most_lattices) throw;
+      before = e.what();
+      moved.lattice_shift += next_lattice;
+    }
 }
 
 }  // namespace dunefield

@@ -13,7 +13,7 @@ namespace {
 
 constexpr int most_finishes = 4;  // times that the finished mesh is built again
 constexpr int gentle_rounds = 2;  // in which layers are made thinner where the finished mesh is bad; after these they are given up there
-constexpr int most_in_vain = 2;   // rounds between two finished meshes that leave as much bad as there was
+constexpr int most_in_vain = 3;   // rounds between two finished meshes that leave as much bad as there was
 
 constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -358,8 +358,9 @@ class Grower {
       report_.merged = merge_bad_cells(out);
       report_.cells = layered.layer_cells() - report_.merged;
       const std::vector<int> bad = to_blame(out, columns, m_);
-      if (bad.size() >= fewest || finish == most_finishes || !give_way_at(bad, columns)) break;
-      fewest = bad.size();
+      const bool in_vain = bad.size() >= fewest && is_sound(out);
+      if (bad.empty() || in_vain || finish == most_finishes || !give_way_at(bad, columns)) break;
+      fewest = std::min(fewest, bad.size());
     }
     VolumeMesh room = m_;
     room.points = plan_.core_points();
@@ -376,7 +377,8 @@ class Grower {
     std::size_t fewest = bad.size() + 1;
     for (int in_vain = 0; !bad.empty() && in_vain < most_in_vain; ++report_.rounds) {
       progress_.check();
-      if (!plan_.shrink(bad, report_.rounds < gentle_rounds ? 0.5 : 0)) break;
+      const bool gentle = report_.rounds < gentle_rounds;
+      if (!plan_.shrink(bad, gentle ? 0.5 : 0)) break;
       any = true;
       plan_.smooth();
       const Columns columns(plan_, plan_.core_points());
@@ -386,10 +388,19 @@ class Grower {
       piece.derive();
       merge_bad_cells(piece);
       bad = to_blame(piece, columns, m_, judged);
+      if (gentle) continue;  // thinner layers may be worse before there are none
       in_vain = bad.size() < fewest ? 0 : in_vain + 1;
       fewest = std::min(fewest, bad.size());
     }
     return any;
+  }
+  static bool is_sound(const VolumeMesh& m) {
+    constexpr double useless = 1e5;
+    return join_blocks(at(m.faces()), 1, [&](std::size_t first, std::size_t last) {
+      for (std::size_t f = first; f < last; ++f)
+        if (face_badness(m, static_cast<int>(f)) > useless) return 0;
+      return 1;
+    }, [](int& all, int more) { all = std::min(all, more); }) == 1;
   }
   std::vector<char> changed_points(const Columns& before, const Columns& now) const {
     std::vector<char> changed(m_.points.size());

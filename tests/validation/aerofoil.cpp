@@ -1,0 +1,103 @@
+// Aerofoil NACA 0012 at a Reynolds number of six million, 150 chords of air around it.
+#include <cmath>
+#include <complex>
+#include <numbers>
+
+#include <fmt/format.h>
+
+#include "validation.hpp"
+
+namespace dunefield::validation {
+namespace {
+
+using std::numbers::pi;
+using Complex = std::complex<double>;
+
+/// The thickness formula with a sharp trailing edge at x = 1.
+double half_thickness(double x) {
+  return 0.594689181 * (0.298222773 * std::sqrt(x) - 0.127125232 * x - 0.357907906 * x * x + 0.291984971 * x * x * x - 0.105174606 * x * x * x * x);
+}
+
+/// The map of von Karman and Trefftz (1918), which opens the aerofoil, its trailing edge included, into nearly a circle.
+struct Map {
+  double tail = 1, focus = 0.0079, power;
+  double tail_image, focus_image;
+  Map() {
+    const double slope = (half_thickness(1 - 1e-6) - half_thickness(1)) / 1e-6;
+    power = 2 - 2 * std::atan(slope) / pi;
+    const double middle = 0.5;
+    tail_image = middle + (tail - focus) / (2 * power), focus_image = middle - (tail - focus) / (2 * power);
+  }
+  Complex to_circle(Complex z) const {
+    const Complex w = std::pow((z - tail) / (z - focus), 1 / power);
+    return (tail_image - focus_image * w) / (1.0 - w);
+  }
+  Complex from_circle(Complex s) const {
+    const Complex q = std::pow((s - tail_image) / (s - focus_image), power);
+    return (tail - focus * q) / (1.0 - q);
+  }
+};
+
+/// A ring of cells around the aerofoil, clockwise from the trailing edge.
+VolumeMesh ring_around(int around, int across, double first, double far) {
+  const Map map;
+  constexpr int samples = 4000;
+  std::vector<std::pair<double, double>> polar;  // angle from 0 (trailing edge) to pi, and radius, of the upper side's image
+  const Complex centre(0.5 * (map.tail_image + map.to_circle(Complex(0, 0)).real()), 0);
+  for (int i = 0; i <= samples; ++i) {
+    const double x = 0.5 * (1 + std::cos(pi * i / samples));
+    const Complex s = map.to_circle(i == 0 ? Complex(1 + 1e-12, 0) : Complex(x, half_thickness(x))) - centre;
+    polar.push_back({i == 0 ? 0 : i == samples ? pi : std::arg(s), std::abs(s)});
+  }
+  const auto radius = [&](double angle) {
+    const double a = std::abs(std::remainder(angle, 2 * pi));
+    auto above = std::lower_bound(polar.begin(), polar.end(), std::pair{a, 0.0});
+    if (above == polar.begin()) return above->second;
+    if (above == polar.end()) return polar.back().second;
+    const auto below = above - 1;
+    return below->second + (above->second - below->second) * (a - below->first) / std::max(1e-300, above->first - below->first);
+  };
+  // Growth that brings `across` cells from the first height to the far side.
+  const double mean = 0.5 * (radius(0) + radius(pi));
+  double low = 1.0001, high = 2;
+  for (int i = 0; i < 60; ++i) {
+    const double g = 0.5 * (low + high);
+    (first * (std::pow(g, across) - 1) / (g - 1) < far ? low : high) = g;
+  }
+  return structured_mesh(around, across, 1, [&](const Vec3& a) {
+    const double angle = -2 * pi * a.x, out = first * (std::pow(low, std::round(a.y * across)) - 1) / (low - 1);
+    // From the image of the aerofoil to a circle: what sets them apart fades within a chord.
+    const double r = out + mean + (radius(angle) - mean) * std::exp(-out / 0.3);
+    const Complex z = map.from_circle(centre + std::polar(r, angle));
+    return Vec3{z.real(), z.imag(), 0.1 * a.z};
+  }, true);
+}
+
+Result aerofoil(double degrees, double cl, double cd) {
+  constexpr int around = 320, across = 120;
+  const double angle = degrees * pi / 180;
+  const Vec3 stream{std::cos(angle), std::sin(angle), 0};
+  // First cells, in the plane of the circle, whose centres are at y+ of about 0.6; the aerofoil is twice as long as the circle is wide.
+  VolumeMesh mesh = ring_around(around, across, 3e-6, 150);
+  // Downstream half of the far side: the first and the last faces of the ring. To have inflow and outflow each in one piece there are three.
+  part_patch(mesh, 1, around / 4, "inflow");
+  part_patch(mesh, 2, around / 2, "outflow above");
+  FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(stream), test::outflow(), test::slip(), test::slip()});
+  c.options.turbulence = TurbulenceModel::sst;
+  c.options.stream_turbulence = {0.00052, 0.009};
+  c.options.courant = 10;
+  c.initial_velocity = stream;
+  Solver solver(mesh, c);
+  const auto lift = [&] { return dot(solver.force(0), Vec3{-stream.y, stream.x, 0}) / (0.5 * 0.1); };
+  const auto drag = [&] { return dot(solver.force(0), stream) / (0.5 * 0.1); };
+  const int iterations = solver.until_steady([&] { return drag() + lift(); }, 1e-4, 8000, 200);
+  return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0}, {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}}, mesh.cells, iterations};
+}
+
+}  // namespace
+
+std::vector<Case> aerofoil_cases() {
+  return {{"aerofoil-0", "NACA 0012, Re 6e6, SST, 150 chords", [] { return aerofoil(0, 0, 0.0081); }}, {"aerofoil-10", "NACA 0012, Re 6e6, SST, 150 chords", [] { return aerofoil(10, 1.07, 0.0123); }}};
+}
+
+}  // namespace dunefield::validation

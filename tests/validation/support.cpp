@@ -1,0 +1,55 @@
+#include "validation.hpp"
+
+namespace dunefield::validation {
+namespace {
+
+std::vector<double> distances(const VolumeMesh& mesh, const FlowCase& c) {
+  std::vector<bool> walls;
+  for (const auto& bc : c.conditions) walls.push_back(bc.kind == BoundaryKind::wall);
+  return wall_distances(mesh, walls);
+}
+
+}  // namespace
+
+Solver::Solver(const VolumeMesh& mesh, const FlowCase& flow_case)
+    : mesh_(mesh), distance_(distances(mesh, flow_case)), share_(distribute(&mesh_, &distance_, comm_)), solver_(share_, flow_case, comm_) {
+  solver_.start();
+}
+
+Vec3 Solver::force(std::size_t patch) const {
+  const auto loads = solver_.state().wall_loads();
+  Vec3 sum;
+  for (int i = share_.patches[patch].first; i < share_.patches[patch].first + share_.patches[patch].count; ++i)
+    sum += loads[static_cast<std::size_t>(i)].pressure + loads[static_cast<std::size_t>(i)].friction;
+  return sum;
+}
+
+int Solver::until_steady(const std::function<double()>& value, double change, int most, int every) {
+  double before = value();
+  for (int i = 1; i <= most; ++i) {
+    solver_.iterate();
+    if (i % every) continue;
+    const double now = value();
+    if (std::abs(now - before) < change * std::abs(now)) return i;
+    before = now;
+  }
+  return most;
+}
+
+void part_patch(VolumeMesh& mesh, std::size_t patch, int count, const std::string& name) {
+  Patch& p = mesh.patches[patch];
+  const Patch rest{name, p.kind, p.first + count, p.count - count};
+  p.count = count;
+  mesh.patches.insert(mesh.patches.begin() + static_cast<std::ptrdiff_t>(patch) + 1, rest);
+}
+
+std::vector<double> graded(double first, double growth, double largest, double end) {
+  std::vector<double> y = {0};
+  for (double h = first; y.back() < end; h = std::min(h * growth, largest)) y.push_back(y.back() + h);
+  // Of the surplus each cell but the first gives up its share.
+  const double keep = (end - first) / (y.back() - first);
+  for (std::size_t i = 2; i < y.size(); ++i) y[i] = first + (y[i] - first) * keep;
+  return y;
+}
+
+}  // namespace dunefield::validation

@@ -1,0 +1,67 @@
+// Flows with reference results from the literature: each case is a function that runs it and says what it found.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include <tests/support/cases.hpp>
+
+namespace dunefield::validation {
+
+/// One figure of a case beside its reference.
+struct Row {
+  std::string quantity;
+  double reference = 0;
+  double band = 0;       ///< share of the reference, or of `scale` if that is set, that the result may be off; 0: only reported
+  double got = 0;
+  double scale = 0;
+  double off() const { return (got - reference) / (scale > 0 ? scale : std::abs(reference)); }
+  bool within() const { return std::abs(off()) <= band; }
+};
+
+struct Result {
+  std::vector<Row> rows;
+  int cells = 0, iterations = 0;
+};
+
+struct Case {
+  std::string name;    ///< for the command line
+  std::string title;   ///< what it is, and the source of the reference
+  std::function<Result()> run;
+};
+
+std::vector<Case> laminar_cases();
+std::vector<Case> channel_cases();
+std::vector<Case> plate_cases();
+std::vector<Case> step_cases();
+std::vector<Case> aerofoil_cases();
+
+/// A solver on one rank, with what it needs kept together.
+class Solver {
+ public:
+  Solver(const VolumeMesh& mesh, const FlowCase& flow_case);
+  FlowSolver& operator*() { return solver_; }
+  FlowSolver* operator->() { return &solver_; }
+  const FlowMesh& share() const { return share_; }
+  /// Force on the faces of a patch, N.
+  Vec3 force(std::size_t patch) const;
+  /// Iterates until `value`, looked at every `every` iterations, changes by less than `change` of itself, or `most` are done.
+  /// @return iterations
+  int until_steady(const std::function<double()>& value, double change, int most, int every = 100);
+
+ private:
+  const VolumeMesh& mesh_;
+  SoloCommunicator comm_;
+  std::vector<double> distance_;
+  FlowMesh share_;
+  FlowSolver solver_;
+};
+
+/// Parts a patch in two: its first `count` faces keep the old name, the others get `name`.
+void part_patch(VolumeMesh& mesh, std::size_t patch, int count, const std::string& name);
+
+/// Heights of cell boundaries from 0 to `end`: the first cell `first` high, growing by `growth` up to cells of `largest`.
+std::vector<double> graded(double first, double growth, double largest, double end);
+
+}  // namespace dunefield::validation

@@ -19,7 +19,22 @@ double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * t
 
 }  // namespace
 
-Sst::Sst(FlowState& state) : TwoEquations(state, false), f1_(at(state.mesh.cells)), cross_(at(state.mesh.cells)) {}
+Sst::Sst(FlowState& state) : TwoEquations(state, false), f1_(at(state.mesh.cells)), cross_(at(state.mesh.cells)), height_(at(state.mesh.own)) {
+  const FlowMesh& m = s_.mesh;
+  std::vector<double> largest(at(m.cells), 0);
+  for (std::size_t f = 0; f < m.face.size(); ++f)
+    for (const int c : {m.below[f], m.above[f]}) largest[at(c)] = std::max(largest[at(c)], norm(m.face[f].area));
+  for (const auto& b : m.boundary) largest[at(b.cell)] = std::max(largest[at(b.cell)], b.size);
+  for (std::size_t c = 0; c < height_.size(); ++c) height_[c] = std::min(1.0, m.volume[c] / (largest[c] * m.wall_distance[c]));
+}
+
+/// Mean of omega squared over a cell, over the square at its centre. In the sublayer omega is 6 nu / (beta y^2), and the mean of y^-4
+/// is 1 + 5/6 (h / y)^2 times that at the centre, to second order.
+double Sst::mean_of_square(std::size_t c) const {
+  const double y = s_.mesh.wall_distance[c], in_sublayer = std::min(1.0, 6 * s_.flow_case.air.kinematic_viscosity / (beta1 * y * y * s_.omega[c]));
+  const double relative = in_sublayer * height_[c];
+  return 1 + 5.0 / 6 * relative * relative;
+}
 
 void Sst::update_eddy_viscosity() {
   const double nu = s_.flow_case.air.kinematic_viscosity;
@@ -60,11 +75,11 @@ void Sst::add_sources(double courant) {
     const double most = production_limit * beta_star * k * omega;
     const double production = production_at_walls(c, std::min(s_.nu_t[c] * strain2_[c], most));
     const double omega_production = alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
-    const double cross = (1 - f1_[c]) * cross_[c];
+    const double cross = (1 - f1_[c]) * cross_[c], mean = mean_of_square(c);
     set_k(c, volume * (production - beta_star * (k * omega - stream_k_ * stream_q_)), pseudo_time + volume * beta_star * omega);
     if (wall_area_[c] > 0) give_q(c, wall_q_[c]);
     else
-      set_q(c, volume * (omega_production - beta * (omega * omega - stream_q_ * stream_q_) + cross), pseudo_time + volume * (2 * beta * omega + std::max(-cross, 0.0) / omega));
+      set_q(c, volume * (omega_production - beta * (mean * omega * omega - stream_q_ * stream_q_) + cross), pseudo_time + volume * (2 * beta * mean * omega + std::max(-cross, 0.0) / omega));
   }
 }
 

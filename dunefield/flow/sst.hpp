@@ -17,7 +17,10 @@ class Sst : public TwoEquations {
   double wall_value(std::size_t cell, double y, double scale, double share) const override;
   void add_sources(double courant) override;
 
+  double mean_of_square(std::size_t cell) const;
+
   std::vector<double> f1_, cross_;
+  std::vector<double> height_;  ///< of own cells, over their distance from the wall, 1 at most
 };
 
 }  // namespace dunefield

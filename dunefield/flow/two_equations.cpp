@@ -15,7 +15,7 @@ double strain_squared(const Mat3& g) {
   return 2 * (xx * xx + yy * yy + zz * zz) + xy * xy + xz * xz + yz * yz;
 }
 
-TwoEquations::TwoEquations(FlowState& state, bool dissipation) : s_(state) {
+TwoEquations::TwoEquations(FlowState& state, bool dissipation) : s_(state), dissipation_(dissipation) {
   const std::size_t cells = at(s_.mesh.cells);
   const FlowOptions& o = s_.flow_case.options;
   const double fluctuation = o.stream_turbulence.intensity * s_.flow_case.reference_speed;
@@ -76,15 +76,15 @@ void TwoEquations::assemble() {
   const std::size_t nf = m.face.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const TransportFace t(m, f, s_.flux[f]);
-    const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part, Matrix<float>& matrix) {
-      const TransportFace::Carried carried = t.carried(q, grad, gamma);
+    const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part, Matrix<float>& matrix, double slope) {
+      const TransportFace::Carried carried = t.carried(q, grad, gamma, slope);
       rhs_[t.a].*part += carried.into_a, rhs_[t.b].*part += carried.into_b;
       matrix.entry[at(m.slots.of_below[f])] -= static_cast<float>(carried.diffusion + t.out_b);
       matrix.entry[at(m.slots.of_above[f])] -= static_cast<float>(carried.diffusion + t.out_a);
       diagonal_[t.a].*part += carried.diffusion + t.out_b, diagonal_[t.b].*part += carried.diffusion + t.out_a;
     };
-    equation(s_.k, grad_k_, gamma_k_, &Two::k, matrix_k_);
-    equation(s_.omega, grad_q_, gamma_q_, &Two::q, matrix_q_);
+    equation(s_.k, grad_k_, gamma_k_, &Two::k, matrix_k_, 1);
+    equation(s_.omega, grad_q_, gamma_q_, &Two::q, matrix_q_, dissipation_ ? 1 : t.slope_of_inverse_square(s_.omega));
     outflux_[t.a] += t.out_a, outflux_[t.b] += t.out_b;
   }
   add_boundaries();

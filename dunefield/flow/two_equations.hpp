@@ -36,6 +36,7 @@ class TwoEquations : public TurbulenceEquations {
   void give_q(std::size_t cell, double value);
 
   FlowState& s_;
+  const bool dissipation_;  ///< the second quantity is epsilon, not omega
   double stream_k_ = 0, stream_q_ = 0;
   std::vector<Vec3> grad_k_, grad_q_;
   std::vector<double> strain2_, gamma_k_, gamma_q_;

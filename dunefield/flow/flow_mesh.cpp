@@ -1,6 +1,7 @@
 #include <dunefield/flow/flow_mesh.hpp>
 
 #include <algorithm>
+#include <numeric>
 
 #include <Eigen/Dense>
 #include <fmt/format.h>
@@ -30,6 +31,24 @@ struct Share {
 
 int rank_of(int cell, const std::vector<int>& first) {
   return static_cast<int>(std::upper_bound(first.begin(), first.end(), cell) - first.begin()) - 1;
+}
+
+/// First cells of contiguous shares that cost the same: a cell costs something, and each of its faces as much again. Every share has a cell.
+std::vector<int> shares_of_work(const VolumeMesh& m, int ranks) {
+  std::vector<int> cost(at(m.cells), 1);
+  for (const int c : m.cell_below) ++cost[at(c)];
+  for (const int c : m.cell_above) ++cost[at(c)];
+  const long long all = std::accumulate(cost.begin(), cost.end(), 0LL);
+  std::vector<int> first = {0};
+  long long sum = 0;
+  for (int c = 0; c < m.cells && static_cast<int>(first.size()) < ranks; ++c) {
+    const auto next = static_cast<long long>(first.size());
+    const bool must = m.cells - c == ranks - next;  // as many cells left as ranks
+    if (c > first.back() && (must || sum >= all * next / ranks)) first.push_back(c);
+    sum += cost[at(c)];
+  }
+  first.push_back(m.cells);
+  return first;
 }
 
 /// True at a face between two thin cells side by side in a layer that is curved there. In a flat one nothing is amiss.
@@ -243,8 +262,7 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
   if (comm.rank() == 0) {
     if (mesh->cells < comm.size())
       throw InputError(fmt::format("{} ranks for a mesh of {} cells", comm.size(), mesh->cells), "ranks", "use fewer ranks");
-    std::vector<int> first;
-    for (int r = 0; r <= comm.size(); ++r) first.push_back(static_cast<int>(static_cast<long long>(mesh->cells) * r / comm.size()));
+    const std::vector<int> first = shares_of_work(*mesh, comm.size());
     const auto halo = halo_cells(*mesh, first);
     const std::vector<Vec3> thin = thin_directions(*mesh);
     for (int r = comm.size() - 1; r >= 0; --r) {
@@ -262,6 +280,7 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
   FlowMesh out;
   out.own = s.own, out.cells = static_cast<int>(s.centre.size()), out.first_global = s.first_global;
   out.centre = std::move(s.centre), out.across = std::move(s.across), out.volume = std::move(s.volume), out.wall_distance = std::move(s.wall_distance);
+  for (const double v : out.volume) out.side2.push_back(std::pow(v, 2.0 / 3));
   out.below = std::move(s.below), out.above = std::move(s.above), out.face = std::move(s.face), out.boundary = std::move(s.boundary), out.warped = std::move(s.warped);
   int first = 0;
   for (std::size_t p = 0; p < patches.size(); ++p) {

@@ -17,6 +17,7 @@ struct FlowMesh {
   int first_global = 0;  ///< number of own cell 0 in the whole mesh
   std::vector<Vec3> centre;
   std::vector<double> volume;
+  std::vector<double> side2;          ///< volume to the power 2/3, m2
   std::vector<double> wall_distance;  ///< m, to the nearest wall face; huge without walls
 
   struct Face {

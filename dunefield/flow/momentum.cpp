@@ -115,8 +115,7 @@ void Momentum::pseudo_time(double courant) {
   const double floor_speed = speed_floor * s_.flow_case.reference_speed;
   for (std::size_t c = 0; c < at(m.own); ++c) {
     const double a = a_sum_[c] + a_boundary_[c];
-    const double side = std::cbrt(m.volume[c]);
-    const double r = (std::max(outflux_[c], floor_speed * side * side) + a_diffusion_[c]) / courant;
+    const double r = (std::max(outflux_[c], floor_speed * m.side2[c]) + a_diffusion_[c]) / courant;
     matrix_.diagonal[c] = static_cast<float>(a + r);
     volume_over_a_[c] = m.volume[c] / a;
     pseudo_share_[c] = r / (a + r);

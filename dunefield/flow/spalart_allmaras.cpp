@@ -108,7 +108,7 @@ void SpalartAllmaras::assemble(double courant) {
     const double r = std::min(q * near / modified, 10.0), g = r + c_w2 * (std::pow(r, 6) - r), c6 = std::pow(c_w3, 6);
     const double f_w = g * std::pow((1 + c6) / (std::pow(g, 6) + c6), 1.0 / 6);
     const double destruction = c_w1 * f_w * q / (d * d);
-    const double rate = std::max(outflux_[c], turbulence_speed_floor * s_.flow_case.reference_speed * std::pow(volume, 2.0 / 3)) / courant;
+    const double rate = std::max(outflux_[c], turbulence_speed_floor * s_.flow_case.reference_speed * s_.mesh.side2[c]) / courant;
     rhs_[c] += volume * (c_b1 * modified * q - destruction * q + c_b2 / sigma * norm2(grad_[c]));
     matrix_.diagonal[c] = static_cast<float>(diagonal_[c] + rate + volume * 2 * destruction);
   }

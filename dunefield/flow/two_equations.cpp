@@ -107,7 +107,7 @@ void TwoEquations::add_boundaries() {
 }
 
 double TwoEquations::rate(std::size_t c, double courant) const {
-  return std::max(outflux_[c], turbulence_speed_floor * s_.flow_case.reference_speed * std::pow(s_.mesh.volume[c], 2.0 / 3)) / courant;
+  return std::max(outflux_[c], turbulence_speed_floor * s_.flow_case.reference_speed * s_.mesh.side2[c]) / courant;
 }
 
 void TwoEquations::set_k(std::size_t c, double source, double diagonal) {

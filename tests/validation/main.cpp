@@ -48,6 +48,7 @@ int main(int count, char** words) {
   CLI::App app{"Flows with reference results from the literature, for example: validation cylinder-40 channel-1000"};
   app.add_option("cases", names, "which (default: all)");
   app.add_flag("--list", list, "only list them");
+  app.add_flag("--trace", trace, "print what is watched as it settles");
   app.add_option("--write", file, "put the table into this file, between its marks");
   CLI11_PARSE(app, count, words);
   std::vector<Case> cases;

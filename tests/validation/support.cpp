@@ -1,3 +1,5 @@
+#include <cstdio>
+
 #include "validation.hpp"
 
 namespace dunefield::validation {
@@ -30,6 +32,7 @@ int Solver::until_steady(const std::function<double()>& value, double change, in
     solver_.iterate();
     if (i % every) continue;
     const double now = value();
+    if (trace) std::fprintf(stderr, "%6d  %.6g\n", i, now);
     if (std::abs(now - before) < change * std::abs(now)) return i;
     before = now;
   }

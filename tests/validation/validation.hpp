@@ -37,6 +37,9 @@ std::vector<Case> plate_cases();
 std::vector<Case> step_cases();
 std::vector<Case> aerofoil_cases();
 
+/// Set by --trace: what is watched is printed as it settles.
+inline bool trace = false;
+
 /// A solver on one rank, with what it needs kept together.
 class Solver {
  public:

@@ -11,6 +11,7 @@ namespace dunefield::validation {
 namespace {
 
 using std::numbers::pi;
+constexpr double span = 0.01;
 using Complex = std::complex<double>;
 
 /// The thickness formula with a sharp trailing edge at x = 1.
@@ -69,27 +70,26 @@ VolumeMesh ring_around(int around, int across, double first, double far) {
     // From the image of the aerofoil to a circle: what sets them apart fades within a chord.
     const double r = out + mean + (radius(angle) - mean) * std::exp(-out / 0.3);
     const Complex z = map.from_circle(centre + std::polar(r, angle));
-    return Vec3{z.real(), z.imag(), 0.1 * a.z};
+    return Vec3{z.real(), z.imag(), span * a.z};
   }, true);
 }
 
 Result aerofoil(double degrees, double cl, double cd) {
-  constexpr int around = 320, across = 120;
+  constexpr int around = 256, across = 110;
   const double angle = degrees * pi / 180;
   const Vec3 stream{std::cos(angle), std::sin(angle), 0};
-  // First cells, in the plane of the circle, whose centres are at y+ of about 0.6; the aerofoil is twice as long as the circle is wide.
-  VolumeMesh mesh = ring_around(around, across, 3e-6, 150);
+  // First cells, in the plane of the circle, whose centres are at y+ of about 0.8; the aerofoil is twice as long as the circle is wide.
+  VolumeMesh mesh = ring_around(around, across, 4e-6, 150);
   // Downstream half of the far side: the first and the last faces of the ring. To have inflow and outflow each in one piece there are three.
   part_patch(mesh, 1, around / 4, "inflow");
   part_patch(mesh, 2, around / 2, "outflow above");
   FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(stream), test::outflow(), test::slip(), test::slip()});
   c.options.turbulence = TurbulenceModel::sst;
-  c.options.stream_turbulence = {0.00052, 0.009};
   c.options.courant = 10;
   c.initial_velocity = stream;
   Solver solver(mesh, c);
-  const auto lift = [&] { return dot(solver.force(0), Vec3{-stream.y, stream.x, 0}) / (0.5 * 0.1); };
-  const auto drag = [&] { return dot(solver.force(0), stream) / (0.5 * 0.1); };
+  const auto lift = [&] { return dot(solver.force(0), Vec3{-stream.y, stream.x, 0}) / (0.5 * span); };
+  const auto drag = [&] { return dot(solver.force(0), stream) / (0.5 * span); };
   const int iterations = solver.until_steady([&] { return drag() + lift(); }, 1e-4, 8000, 200);
   return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0}, {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}}, mesh.cells, iterations};
 }

@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/flow/turbulence.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <tests/support/cases.hpp>
 
@@ -143,8 +144,21 @@ TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayerAndKEpsilon) {
 
 TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayer) {
   // First cell centre at y+ of about 0.8.
-  // Recorded: 0.956. The reference band is 2.5 %; this short, coarse plate is a check that the sublayer is resolved, not the validation.
-  EXPECT_NEAR(plate_friction(1.3e-5, 1.2, 46) / 0.00271, 1, 0.06);
+  EXPECT_NEAR(plate_friction(1.3e-5, 1.2, 46) / 0.00271, 1, 0.025);
+}
+
+TEST(Transport, InTheSublayerOmegaFallsWithItsTrueSlope) {
+  // Two cells at 1 and 3 from a wall, their face at 2: omega = 1 / y^2 has the slope -2 / 8 there, a straight line has -4 / 9.
+  FlowMesh m;
+  m.below = {0}, m.above = {1};
+  FlowMesh::Face face{};
+  face.area = {0, 1, 0}, face.d = {0, 2, 0}, face.weight = 0.5, face.g = 0.5;
+  m.face = {face};
+  m.across.resize(2);
+  const TransportFace t(m, 0, 0);
+  EXPECT_NEAR(t.slope_of_inverse_square({1, 1.0 / 9}) * -4.0 / 9, -0.25, 1e-12);
+  EXPECT_DOUBLE_EQ(t.slope_of_inverse_square({1, 1.05}), 1);
+  EXPECT_DOUBLE_EQ(t.slope_of_inverse_square({1, 1.0 / 9}), t.slope_of_inverse_square({1.0 / 9, 1})) << "whichever side the wall is on";
 }
 
 }  // namespace

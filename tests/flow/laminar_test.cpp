@@ -6,21 +6,6 @@
 namespace dunefield::test {
 namespace {
 
-/// Velocity u on the vertical centre line of the unit cavity, linear between cell centres.
-double centre_line(const VolumeMesh& mesh, const std::vector<Vec3>& u, int n, double y) {
-  const auto value = [&](int j, double& at) {
-    const auto left = static_cast<std::size_t>(j * n + n / 2 - 1);
-    at = mesh.cell_centre[left].y;
-    return 0.5 * (u[left].x + u[left + 1].x);
-  };
-  double y0 = 0, y1 = 0;
-  for (int j = 0; j + 1 < n; ++j) {
-    const double u0 = value(j, y0), u1 = value(j + 1, y1);
-    if (y >= y0 && y <= y1) return u0 + (u1 - u0) * (y - y0) / (y1 - y0);
-  }
-  return 0;
-}
-
 struct CavityReference {
   double reynolds;
   int cells, iterations;

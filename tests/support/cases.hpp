@@ -44,6 +44,9 @@ void with_pressure(const VolumeMesh& mesh, const FlowCase& flow_case, const std:
 double rms_error(const VolumeMesh& mesh, const std::vector<Vec3>& field, const std::function<Vec3(const Vec3&)>& exact);
 double rms_error(const VolumeMesh& mesh, const std::vector<double>& field, const std::function<double(const Vec3&)>& exact);
 
+/// Velocity u at a height on the vertical centre line of a cavity of n x n cells, n even; linear between cell centres.
+double centre_line(const VolumeMesh& mesh, const std::vector<Vec3>& u, int n, double y);
+
 /// A sphere of diameter 1 in a wide tunnel, with a refined wake: about 80 000 cells.
 MeshResult sphere_mesh(double surface_size);
 FlowCase sphere_case(const VolumeMesh& mesh, double reynolds);

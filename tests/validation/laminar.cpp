@@ -1,4 +1,4 @@
-// Circular cylinders in a wide stream.
+// Laminar flows: cavity, circular cylinders in a wide stream, sphere.
 #include <cmath>
 #include <numbers>
 
@@ -35,20 +35,6 @@ Result cylinder(double reynolds, double cd, double wake) {
   return {{{"CD", cd, 0.03, drag()}, {"wake length over D", wake, 0.06, end - 0.5}}, mesh.cells, iterations};
 }
 
-double centre_line(const VolumeMesh& mesh, const std::vector<Vec3>& u, int n, double y) {
-  const auto value = [&](int j, double& at) {
-    const auto left = static_cast<std::size_t>(j * n + n / 2 - 1);
-    at = mesh.cell_centre[left].y;
-    return 0.5 * (u[left].x + u[left + 1].x);
-  };
-  double y0 = 0, y1 = 0;
-  for (int j = 0; j + 1 < n; ++j) {
-    const double u0 = value(j, y0), u1 = value(j + 1, y1);
-    if (y >= y0 && y <= y1) return u0 + (u1 - u0) * (y - y0) / (y1 - y0);
-  }
-  return 0;
-}
-
 Result cavity(double reynolds, int n, double band, const std::vector<std::pair<double, double>>& values) {
   const auto stretch = [](double a) { return 0.5 - 0.5 * std::tanh(1.4 * (1 - 2 * a)) / std::tanh(1.4); };
   const VolumeMesh mesh = structured_mesh(n, n, 1, [&](const Vec3& a) { return Vec3{stretch(a.x), stretch(a.y), a.z / n}; });
@@ -58,7 +44,7 @@ Result cavity(double reynolds, int n, double band, const std::vector<std::pair<d
   int iterations = 0;
   for (double residual = 1; residual > 1e-5 && iterations < 4000; ++iterations) residual = solver->iterate().momentum_residual;
   Result result{{}, mesh.cells, iterations};
-  for (const auto& [y, u] : values) result.rows.push_back({"u at y = " + std::to_string(y).substr(0, 6), u, band, centre_line(mesh, solver->state().u, n, y), 1});
+  for (const auto& [y, u] : values) result.rows.push_back({"u at y = " + std::to_string(y).substr(0, 6), u, band, test::centre_line(mesh, solver->state().u, n, y), 1});
   return result;
 }
 

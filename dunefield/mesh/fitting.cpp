@@ -15,7 +15,8 @@ constexpr double truncation = 0.05;       // singular values below this share of
 constexpr double enlarged = 0.3;          // of the edge, how far a feature point may leave its leaf
 constexpr double soundness_floor = 0.12;  // a move never makes cells worse than this, unless they were
 constexpr double snap = 0.3;              // of the edge: a feature point this near to a sharp edge goes there
-constexpr double snap_within = 0.5;       // the same where the sharp edge passes through the leaf itself
+constexpr double snap_within = 0.45;      // the same where the sharp edge passes through the leaf itself,
+constexpr double truly_within = 0.03;     // and not just along its side
 constexpr int passes = 5;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -100,7 +101,7 @@ Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField
   // And a leaf whose edges the surface crosses beside a sharp edge within knows nothing of it.
   if (!info.clamped)
     if (const auto on_edge = sharp.nearest(p, snap_within * edge); on_edge) {
-      const bool within = leaf_box(octree, info, now, 0).contains(*on_edge), near = norm(*on_edge - p) < snap * edge;
+      const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge), near = norm(*on_edge - p) < snap * edge;
       if (within || (near && !cut.smooth && room.contains(*on_edge))) return *on_edge;
     }
   return clamp_to(room, p);

@@ -23,7 +23,7 @@ Progress console_progress(Console& console) {
   return {[&console](const std::string& stage, double share) { console.progress(fmt::format("meshing    {:3.0f} %  {}", 100 * share, stage)); }, stop_requested};
 }
 
-void show_quality(const MeshResult& m, Console& console) {
+void show_quality(const MeshResult& m, const CampaignSetup& setup, Console& console) {
   const MeshQuality& q = m.quality;
   console.line(fmt::format("mesh       {} cells in {:.1f} s; all closed ({:.0e}); {}", q.cells, m.seconds, q.worst_closure,
                            q.good() ? "every face within the limits" : "some faces are beyond the limits: the flow may need more iterations or back off"));
@@ -37,9 +37,10 @@ void show_quality(const MeshResult& m, Console& console) {
   if (m.merged > 0) console.line(fmt::format("mended     {} cells that were too flat or too small were merged with a neighbour", m.merged));
   if (m.layers.cells > 0) {
     console.line(fmt::format("layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over {:.1f} %", m.layers.cells, 100 * m.layers.full_share(), 100 * m.layers.thick_share()));
-    std::vector<std::vector<std::string>> parts = {{"part", "area m2", "all layers %", "80 % thick %", "first height mm"}};
+    std::vector<std::vector<std::string>> parts = {{"part", "area m2", "all layers %", "80 % thick %", "even step %", "first height mm", "y+ about"}};
     for (const PartLayers& p : m.layers.parts)
-      parts.push_back({p.part, fmt::format("{:.3f}", p.area), fmt::format("{:.1f}", 100 * p.full_share), fmt::format("{:.1f}", 100 * p.thick_share), fmt::format("{:.2f}", 1000 * p.mean_first_height)});
+      parts.push_back({p.part, fmt::format("{:.3f}", p.area), fmt::format("{:.1f}", 100 * p.full_share), fmt::format("{:.1f}", 100 * p.thick_share), fmt::format("{:.1f}", 100 * p.step_share),
+                       fmt::format("{:.2f}", 1000 * p.mean_first_height), fmt::format("{:.0f}", expected_y_plus(setup, p.mean_first_height))});
     console.table(parts);
   }
   console.show(m.findings);
@@ -136,7 +137,7 @@ int mesh(const fs::path& file, const std::string& variant, const fs::path& into,
   show_setup(setup, console);
   if (it->mesh_file.empty()) console.line(fmt::format("expected   about {:.0f} cells", predict_cells(it->vehicle, setup.tunnel, it->mesh)));
   const MeshResult m = mesh_of_variant(setup, *it, console_progress(console));
-  show_quality(m, console);
+  show_quality(m, setup, console);
   const Vec3 t = m.tunnel.size();
   const double displaced = t.x * t.y * t.z - air_volume(m.mesh);
   const int sides = setup.campaign.tunnel.half ? 2 : 1;
@@ -167,7 +168,7 @@ int run(const fs::path& file, const fs::path& into, const Ranks& ranks, Console&
     if (!skipped || number == 1) console.line();
     console.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}", number, total, variant, 3.6 * speed, skipped ? " (already done)" : ""));
   };
-  observer.meshed = [&](const MeshResult& m) { show_quality(m, console); };
+  observer.meshed = [&](const MeshResult& m) { show_quality(m, setup, console); };
   observer.run.progress = console_progress(console);
   observer.run.row = [&](const HistoryRow& h, double left) {
     console.progress(fmt::format("running    {:4}  residual {:.1e}  CD {:.4f}  CL {:+.4f}  at most {} left", h.iteration, h.momentum_residual, h.c.cd, h.c.cl, clock_time(left)));

@@ -145,15 +145,6 @@ void check_sides(const CampaignSetup& s, Findings& findings) {
                               a.place.y, a.place.z));
 }
 
-/// First height for a y+ at the first speed. Friction as on a flat plate half the vehicle's length from the nose:
-/// cf = 0.455 / ln^2(0.06 Re) (White 2006).
-double first_height_for(const CampaignSetup& s, double y_plus) {
-  const double speed = s.campaign.speeds.front(), nu = s.campaign.air.kinematic_viscosity;
-  const double re = std::max(1e4, speed * 0.5 * s.vehicle_bounds.size().x / nu);
-  const double cf = 0.455 / std::pow(std::log(0.06 * re), 2), u_tau = speed * std::sqrt(0.5 * cf);
-  return 2 * y_plus * nu / u_tau;  // y+ is at the cell's centre
-}
-
 /// The recipe's layers with what the file says of them.
 LayerOptions layers_of(const CampaignSetup& s, LayerOptions layers) {
   const LayerChoice& c = s.campaign.layers;
@@ -165,7 +156,7 @@ LayerOptions layers_of(const CampaignSetup& s, LayerOptions layers) {
   if (layers.count == 0) return layers;
   if (c.first_height) layers.first_height = *c.first_height;
   if (c.total) layers.first_height = *c.total / layers.sum(layers.count);
-  if (c.y_plus) layers.first_height = first_height_for(s, *c.y_plus);
+  if (c.y_plus) layers.first_height = *c.y_plus / expected_y_plus(s, 1);
   return layers;
 }
 
@@ -277,6 +268,13 @@ CampaignSetup prepare(const Campaign& c) {
     if (!known) throw InputError("a size is given for part '" + part + "', which no variant has", c.file.string() + " (mesh.parts)", "check its name");
   }
   return s;
+}
+
+double expected_y_plus(const CampaignSetup& s, double first_height) {
+  const double speed = s.campaign.speeds.front(), nu = s.campaign.air.kinematic_viscosity;
+  const double re = std::max(1e4, speed * 0.5 * s.vehicle_bounds.size().x / nu);
+  const double cf = 0.455 / std::pow(std::log(0.06 * re), 2), u_tau = speed * std::sqrt(0.5 * cf);
+  return 0.5 * first_height * u_tau / nu;
 }
 
 std::vector<std::string> describe(const CampaignSetup& s) {

@@ -41,6 +41,10 @@ struct CampaignSetup {
 /// @throw InputError
 CampaignSetup prepare(const Campaign& campaign);
 
+/// y+ to expect at the centre of a first cell of this height, m, at the first speed. Friction as on a flat plate half the vehicle's
+/// length from the nose: cf = 0.455 / ln^2(0.06 Re) (White 2006).
+double expected_y_plus(const CampaignSetup& setup, double first_height);
+
 /// The set-up in plain words, a line a subject.
 std::vector<std::string> describe(const CampaignSetup& setup);
 

@@ -80,8 +80,8 @@ Result aerofoil(double degrees, double cl, double cd) {
   const Vec3 stream{std::cos(angle), std::sin(angle), 0};
   // First cells, in the plane of the circle, whose centres are at y+ of about 0.8; the aerofoil is twice as long as the circle is wide.
   VolumeMesh mesh = ring_around(around, across, 4e-6, 150);
-  // Downstream half of the far side: the first and the last faces of the ring. To have inflow and outflow each in one piece there are three.
-  part_patch(mesh, 1, around / 4, "inflow");
+  // The stream leaves through the half of the far side that it points to: the first and the last faces of the ring.
+  part_patch(mesh, 1, around / 4 - static_cast<int>(std::lround(around * degrees / 360)), "inflow");
   part_patch(mesh, 2, around / 2, "outflow above");
   FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(stream), test::outflow(), test::slip(), test::slip()});
   c.options.turbulence = TurbulenceModel::sst;

@@ -16,7 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 1\n";
+constexpr char magic[] = "dunefield state 2\n";  // 2: ranks share cells by their work, no longer by their number
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;

@@ -140,11 +140,11 @@ void LayerPlan::meet_core() {
   parallel_for(wall_.size(), [&](std::size_t i) {
     WallPoint& w = wall_[i];
     constexpr int tries = 12;
-    constexpr double pushed = 1 - 1.0 / core_rings;  // of the layers' thickness: by that the top of the core cell gives way
+    constexpr double squeezed = 1.0 / core_rings;  // of the layers' thickness: by that the core cell becomes lower
     double growth = options_.growth;
     for (int k = 0; k <= tries; ++k) {
       growth = options_.growth * (1 + (steepest - 1) * k / tries);
-      if (w.first * std::pow(growth, n - 1) >= wanted_step * (highest[i] - (1 - pushed) * w.first * LayerOptions::sum(growth, n))) break;
+      if (w.first * std::pow(growth, n - 1) >= wanted_step * (highest[i] - squeezed * w.first * LayerOptions::sum(growth, n))) break;
     }
     if (w.room > 0) w.room = std::max(w.room, std::min(w.first * LayerOptions::sum(growth, n), widest_steep * w.leaf / w.stretch));
   }, 256);

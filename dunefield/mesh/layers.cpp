@@ -330,16 +330,6 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
   return report;
 }
 
-}  // namespace
-
-double LayerReport::mean(double PartLayers::* share) const {
-  double area = 0, sum = 0;
-  for (const PartLayers& p : parts) area += p.area, sum += p.area * (p.*share);
-  return area > 0 ? sum / area : 0;
-}
-
-namespace {
-
 /// Grows layers as planned, looks at the result, and has them give way where it is bad.
 class Grower {
  public:
@@ -442,6 +432,12 @@ class Grower {
 };
 
 }  // namespace
+
+double LayerReport::mean(double PartLayers::* share) const {
+  double area = 0, sum = 0;
+  for (const PartLayers& p : parts) area += p.area, sum += p.area * (p.*share);
+  return area > 0 ? sum / area : 0;
+}
 
 LayerReport grow_layers(VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o, const Progress& progress) {
   if (o.count == 0) return {};

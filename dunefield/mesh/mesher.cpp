@@ -22,7 +22,7 @@ constexpr int most_rebuilds = 8;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 constexpr int most_lattices = 3;
-const Vec3 next_lattice{0.3819660113, 0.2360679775, 0.2917960675};  // surface leaves by which the lattice moves when a mesh has failed
+const Vec3 next_lattice{0.3819660113, 0.2360679775, 0};  // surface leaves by which the lattice moves when a mesh has failed
 
 /// The mesh fails; on another lattice it may not.
 struct Unsound : MeshError {
@@ -323,7 +323,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   std::string before;
   for (int lattice = 1;; ++lattice) try {
       MeshResult result = mesh_on_lattice(vehicle, tunnel, moved, progress);
-      if (lattice > 1) result.findings.warn(fmt::format("the lattice of cells was moved by {:.2f} of a surface leaf, since before that {}", norm(moved.lattice_shift - options.lattice_shift), before));
+      if (lattice > 1) result.findings.warn(fmt::format("the lattice of cells was moved by {:.2f} of a surface leaf along the tunnel, since before that {}", moved.lattice_shift.x - options.lattice_shift.x, before));
       result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
       return result;
     } catch (const Unsound& e) {

@@ -75,7 +75,7 @@ Result step(TurbulenceModel model, double band, const std::string& what) {
   };
   for (int i = 0; i < 600; ++i) solver->iterate();
   const int iterations = 600 + solver.until_steady(reattachment, 1e-3, 5000, 200);
-  return {{{"reattachment over h, " + what, model == TurbulenceModel::sst ? 6.55 : 6.26, band, reattachment()}}, mesh.cells, iterations};
+  return {{{"reattachment over h, " + what + (band > 0 ? ", middle of its band" : ""), model == TurbulenceModel::sst ? 6.55 : 6.26, band, reattachment()}}, mesh.cells, iterations};
 }
 
 }  // namespace

@@ -78,10 +78,11 @@ Coefficients coefficients(const Load& l, const ReferenceValues& r) {
   return {l.force.x / qa, l.force.z / qa, l.force.y / qa, -l.moment.x / qal, l.moment.y / qal, -l.moment.z / qal};
 }
 
-double tunnel_momentum_drag(const FlowState& s, bool half) {
+double tunnel_momentum_drag(const FlowState& s, bool half, double ahead_of) {
   double sum = 0;
   const double nu = s.flow_case.air.kinematic_viscosity;
   s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (b.centre.x > ahead_of) return;
     const auto c = at(b.cell);
     const double phi = s.boundary_flux[i], mu = nu + s.nu_t[c];
     if (bc.kind == BoundaryKind::stream) {
@@ -100,7 +101,7 @@ double tunnel_momentum_drag(const FlowState& s, bool half) {
   for (std::size_t p = 0; p < s.mesh.patches.size(); ++p)
     if (s.mesh.patches[p].kind != PatchKind::part && s.flow_case.conditions[p].kind == BoundaryKind::wall)
       for (int i = s.mesh.patches[p].first; i < s.mesh.patches[p].first + s.mesh.patches[p].count; ++i)
-        sum -= (loads[at(i)].pressure.x + loads[at(i)].friction.x) / s.flow_case.air.density;
+        if (s.mesh.boundary[at(i)].centre.x <= ahead_of) sum -= (loads[at(i)].pressure.x + loads[at(i)].friction.x) / s.flow_case.air.density;
   return s.comm.sum(sum) * s.flow_case.air.density * (half ? 2 : 1);
 }
 

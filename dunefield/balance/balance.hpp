@@ -57,6 +57,7 @@ Balance measure_balance(const FlowState& state, bool half);
 Coefficients coefficients(const Load& load, const ReferenceValues& reference);
 
 /// Drag from the momentum that passes the tunnel's faces, N: must equal the integrated force. Collective.
-double tunnel_momentum_drag(const FlowState& state, bool half);
+/// @param ahead_of only faces ahead of that x count: what the stream has brought, less road forces, until there
+double tunnel_momentum_drag(const FlowState& state, bool half, double ahead_of = 1e300);
 
 }  // namespace dunefield

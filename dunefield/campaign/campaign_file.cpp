@@ -130,7 +130,7 @@ Vec3 needed_place(Table& t, const char* key) {
 }
 
 void read_probes(Table& root, Campaign& c) {
-  std::set<std::string> taps, rakes;
+  std::set<std::string> taps, rakes, planes;
   for (Table& t : root.tables("tap")) {
     const std::string name = new_name(t, taps);
     c.taps.push_back({name, needed_place(t, "at")});
@@ -145,6 +145,16 @@ void read_probes(Table& root, Campaign& c) {
     if (along * across > most) t.fail("points", "are more than a million", "take fewer");
     c.rakes.push_back(rake_grid(name, from, to, far_side, static_cast<int>(along), static_cast<int>(across)));
     t.finish();
+  }
+  for (Table& t : root.tables("plane")) {
+    MeasuringPlane p;
+    p.name = new_name(t, planes);
+    p.centre = needed_place(t, "centre");
+    p.normal = unit(t.direction("normal", {1, 0, 0}));
+    p.width = t.quantity("width", Dimension::length).value_or(0), p.height = t.quantity("height", Dimension::length).value_or(0);
+    if ((p.width > 0) != (p.height > 0)) t.fail(p.width > 0 ? "height" : "width", "is missing", "give both, or neither for all of the tunnel's cut");
+    t.finish();
+    c.planes.push_back(p);
   }
 }
 

@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include <dunefield/balance/taps.hpp>
+#include <dunefield/balance/planes.hpp>
 #include <dunefield/flow/conditions.hpp>
 #include <dunefield/campaign/convergence.hpp>
 #include <dunefield/geometry/surface.hpp>
@@ -90,6 +90,7 @@ struct Campaign {
 
   std::vector<Tap> taps;                        ///< [[tap]]
   std::vector<Rake> rakes;                      ///< [[rake]]
+  std::vector<MeasuringPlane> planes;           ///< [[plane]]
 
   Air air;
   FlowOptions flow;

@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/balance/planes.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
 #include <dunefield/campaign/json.hpp>
 #include <dunefield/flow/wall_law.hpp>
@@ -235,14 +236,28 @@ class CaseRun {
     const int held = solver.first_order_cells();
     const Balance balance = measure_balance(solver.state(), half);
     const double mass = solver.mass_balance(), backflow = backflow_share(solver.state());
+    const double wake = wake_plane(), brought = tunnel_momentum_drag(solver.state(), half, wake);
     FlowFields fields = solver.gather();
     std::vector<WallLoad> loads = gather_loads(solver.state());
     if (comm.rank() != 0) return;
     result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow, result.first_order_cells = held;
     result.fields = std::move(fields), result.loads = std::move(loads);
+    result.wake_plane = wake, result.wake_drag = brought - momentum_behind(wake);
     result.last = coefficients(balance.total(), result.reference);
     result.convergence = judge(result.history, result.reference, setup_.campaign.accuracy);
     result.status = result.convergence.status;
+  }
+
+  /// Half a vehicle's length behind it, or less in a short tunnel.
+  double wake_plane() const {
+    const double behind = setup_.vehicle_bounds.hi.x;
+    return std::min(behind + 0.5 * setup_.vehicle_bounds.size().x, 0.5 * (behind + setup_.tunnel.hi.x));
+  }
+  double momentum_behind(double x) const {
+    std::vector<double> viscosity(result.fields.velocity.size(), setup_.campaign.air.kinematic_viscosity);
+    for (std::size_t c = 0; c < result.fields.nu_t.size(); ++c) viscosity[c] += result.fields.nu_t[c];
+    const FlowReadings readings{*mesh_, result.loads, result.fields.velocity, result.fields.pressure, result.balance.undisturbed_pressure, setup_.campaign.tunnel.half};
+    return section_momentum(readings, x, viscosity, result.reference.density);
   }
 
   const CampaignSetup& setup_;

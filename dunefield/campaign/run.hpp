@@ -32,6 +32,8 @@ struct RunResult {
   ReferenceValues reference;
   double mass_balance = 0;         ///< net flux over inflow
   double backflow_share = 0;       ///< of the outflow's area
+  double wake_plane = 0;           ///< x of a section behind the vehicle, m
+  double wake_drag = 0;            ///< of the last state, N: what the stream has lost of its momentum until there
   double seconds = 0;
   int ranks = 1;
   FlowFields fields;

@@ -4,6 +4,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include <dunefield/base/vec.hpp>
@@ -55,6 +56,8 @@ struct FlowOptions {
   int pressure_most_iterations = 30;
   /// Force per mass added to the momentum equation, m/s2 (manufactured solutions, driven channels).
   std::function<Vec3(const Vec3&)> body_force;
+  /// Added to the equation of k (first) and of omega or epsilon, per time (manufactured solutions).
+  std::function<std::pair<double, double>(const Vec3&)> turbulence_source;
 };
 
 /// One steady case: air, a condition for each patch of the mesh in order, and a reference speed.

@@ -25,6 +25,11 @@ TwoEquations::TwoEquations(FlowState& state, bool dissipation) : s_(state), diss
   grad_k_.resize(cells), grad_q_.resize(cells);
   for (auto* v : {&strain2_, &gamma_k_, &gamma_q_, &wall_q_, &wall_production_, &wall_share_, &wall_area_, &rhs_k_, &rhs_q_, &delta_k_, &delta_q_, &outflux_}) v->resize(cells);
   rhs_.resize(cells), diagonal_.resize(cells);
+  if (o.turbulence_source) given_.resize(cells);
+  for (std::size_t c = 0; c < given_.size(); ++c) {
+    const auto [k, q] = o.turbulence_source(s_.mesh.centre[c]);
+    given_[c] = {k * s_.mesh.volume[c], q * s_.mesh.volume[c]};
+  }
   matrix_k_.resize(s_.mesh.graph), matrix_q_.resize(s_.mesh.graph);
 }
 
@@ -68,7 +73,8 @@ void TwoEquations::solve(double courant) {
 }
 
 void TwoEquations::assemble() {
-  std::fill(rhs_.begin(), rhs_.end(), Two{});
+  if (given_.empty()) std::fill(rhs_.begin(), rhs_.end(), Two{});
+  else rhs_ = given_;
   std::fill(diagonal_.begin(), diagonal_.end(), Two{});
   std::fill(outflux_.begin(), outflux_.end(), 0.0);
   matrix_k_.set_zero(), matrix_q_.set_zero();

@@ -50,6 +50,7 @@ class TwoEquations : public TurbulenceEquations {
   std::vector<double> wall_production_, wall_share_;
   Matrix<float> matrix_k_, matrix_q_;
   std::vector<Two> rhs_, diagonal_;
+  std::vector<Two> given_;          ///< sources given with the case; empty if there are none
   std::vector<double> rhs_k_, rhs_q_, delta_k_, delta_q_, outflux_;
 };
 

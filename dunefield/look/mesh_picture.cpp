@@ -8,6 +8,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vehicle_view.hpp>
+#include <dunefield/mesh/section.hpp>
 
 namespace dunefield {
 namespace {
@@ -37,28 +38,17 @@ std::vector<Box> cell_boxes(const VolumeMesh& m) {
 }
 
 struct CutCell {
-  std::vector<double> outline;  ///< x, z of its corners
+  std::vector<Vec3> outline;
   bool at_wall;
 };
 
-/// The part of an outline within a frame (Sutherland and Hodgman 1974).
-std::vector<double> clipped(std::vector<double> xz, const Box& frame) {
-  for (const int axis : {0, 1})
-    for (const bool upper : {false, true}) {
-      const double limit = axis == 0 ? (upper ? frame.hi.x : frame.lo.x) : (upper ? frame.hi.z : frame.lo.z);
-      const auto in = [&](std::size_t i) { return upper ? xz[i + at(axis)] <= limit : xz[i + at(axis)] >= limit; };
-      std::vector<double> out;
-      for (std::size_t i = 0; i + 1 < xz.size(); i += 2) {
-        const std::size_t j = (i + 2) % xz.size();
-        if (in(i)) out.push_back(xz[i]), out.push_back(xz[i + 1]);
-        if (in(i) != in(j)) {
-          const double t = (limit - xz[i + at(axis)]) / (xz[j + at(axis)] - xz[i + at(axis)]);
-          out.push_back(xz[i] + t * (xz[j] - xz[i])), out.push_back(xz[i + 1] + t * (xz[j + 1] - xz[i + 1]));
-        }
-      }
-      xz = std::move(out);
-    }
-  return xz;
+/// The part of an outline within a frame.
+std::vector<Vec3> within(std::vector<Vec3> outline, const Box& frame) {
+  for (const int axis : {0, 2}) {
+    outline = clipped(outline, [&](const Vec3& p) { return p[axis] - frame.lo[axis]; });
+    outline = clipped(outline, [&](const Vec3& p) { return frame.hi[axis] - p[axis]; });
+  }
+  return outline;
 }
 
 void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& window, const Frame& frame) {
@@ -69,9 +59,10 @@ void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& wi
   canvas.fill_polygon({to_x(window.lo.x), to_y(window.lo.z), to_x(window.hi.x), to_y(window.lo.z), to_x(window.hi.x), to_y(window.hi.z), to_x(window.lo.x), to_y(window.hi.z)}, solid_grey);
   std::vector<std::vector<double>> outlines;
   for (const CutCell& c : cells) {
-    std::vector<double> p = clipped(c.outline, window);
-    if (p.size() < 6) continue;
-    for (std::size_t i = 0; i + 1 < p.size(); i += 2) p[i] = to_x(p[i]), p[i + 1] = to_y(p[i + 1]);
+    const std::vector<Vec3> corners = within(c.outline, window);
+    if (corners.size() < 3) continue;
+    std::vector<double> p;
+    for (const Vec3& x : corners) p.push_back(to_x(x.x)), p.push_back(to_y(x.z));
     canvas.fill_polygon(p, c.at_wall ? layer : air);
     outlines.push_back(std::move(p));
   }
@@ -154,7 +145,7 @@ void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, doubl
   for (int c = 0; c < m.cells; ++c) {
     const Box& b = boxes[at(c)];
     if (b.lo.y > y || b.hi.y < y || b.hi.x < window.lo.x || b.lo.x > window.hi.x || b.lo.z > window.hi.z) continue;
-    if (std::vector<double> outline = cut_cell_y(m, rows, c, y); !outline.empty()) cells.push_back({std::move(outline), at_wall[at(c)] != 0});
+    if (std::vector<Vec3> outline = cell_section(m, rows, c, {{0, y, 0}, {0, -1, 0}}); !outline.empty()) cells.push_back({std::move(outline), at_wall[at(c)] != 0});
   }
   Canvas canvas(width, height, paper);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);

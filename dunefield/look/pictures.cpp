@@ -1,11 +1,10 @@
 #include <dunefield/look/pictures.hpp>
 
-#include <array>
-
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/look/vehicle_view.hpp>
+#include <dunefield/mesh/section.hpp>
 
 namespace dunefield {
 namespace {
@@ -82,34 +81,6 @@ void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, con
   canvas.write_png(file);
 }
 
-std::vector<double> cut_cell_y(const VolumeMesh& m, const CellFaces& rows, int cell, double y) {
-  // The cut of a convex cell: where its edges cross the plane, sorted round their mean.
-  std::vector<std::array<double, 2>> corner;
-  std::vector<long long> key;
-  for (int r = rows.start[at(cell)]; r < rows.start[at(cell) + 1]; ++r) {
-    const int f = rows.face[at(r)];
-    const int first = m.face_start[at(f)], n = m.face_start[at(f) + 1] - first;
-    for (int k = 0; k < n; ++k) {
-      const int a = m.face_points[at(first + k)], b = m.face_points[at(first + (k + 1) % n)];
-      const double ya = m.points[at(a)].y - y, yb = m.points[at(b)].y - y;
-      if ((ya > 0) == (yb > 0)) continue;
-      const long long id = static_cast<long long>(std::min(a, b)) << 32 | std::max(a, b);
-      if (std::find(key.begin(), key.end(), id) != key.end()) continue;
-      key.push_back(id);
-      const double t = ya / (ya - yb);
-      const Vec3 p = m.points[at(a)] + (m.points[at(b)] - m.points[at(a)]) * t;
-      corner.push_back({p.x, p.z});
-    }
-  }
-  if (corner.size() < 3) return {};
-  double cx = 0, cz = 0;
-  for (const auto& c : corner) cx += c[0] / static_cast<double>(corner.size()), cz += c[1] / static_cast<double>(corner.size());
-  std::sort(corner.begin(), corner.end(), [&](const auto& a, const auto& b) { return std::atan2(a[1] - cz, a[0] - cx) < std::atan2(b[1] - cz, b[0] - cx); });
-  std::vector<double> out;
-  for (const auto& c : corner) out.push_back(c[0]), out.push_back(c[1]);
-  return out;
-}
-
 void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& cell_value, double y, const Box& frame,
                   const ColourScale& scale, const std::string& title) {
   constexpr int width = 1280;
@@ -125,11 +96,9 @@ void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, con
     const double reach = 1.5 * std::cbrt(mesh.cell_volume[at(c)]);
     const Vec3& x = mesh.cell_centre[at(c)];
     if (std::abs(x.y - y) > reach || !Box{{frame.lo.x, y - reach, frame.lo.z}, {frame.hi.x, y + reach, frame.hi.z}}.contains(x, reach)) continue;
-    std::vector<double> cut = cut_cell_y(mesh, rows, c, y);
-    for (std::size_t i = 0; i + 1 < cut.size(); i += 2) {
-      cut[i] = to_x(std::clamp(cut[i], frame.lo.x, frame.hi.x));
-      cut[i + 1] = to_y(std::clamp(cut[i + 1], frame.lo.z, frame.hi.z));
-    }
+    std::vector<double> cut;
+    for (const Vec3& p : cell_section(mesh, rows, c, {{0, y, 0}, {0, -1, 0}}))
+      cut.push_back(to_x(std::clamp(p.x, frame.lo.x, frame.hi.x))), cut.push_back(to_y(std::clamp(p.z, frame.lo.z, frame.hi.z)));
     if (!cut.empty()) canvas.fill_polygon(cut, scale.of(cell_value[at(c)]));
   }
   canvas.line(to_x(frame.lo.x), to_y(0), to_x(frame.hi.x), to_y(0), 2, ink);

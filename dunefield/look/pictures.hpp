@@ -32,7 +32,4 @@ void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, con
 void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& cell_value, double y, const Box& frame,
                   const ColourScale& scale, const std::string& title);
 
-/// A cell's cut with the plane y = const: corners in (x, z), in order round.
-std::vector<double> cut_cell_y(const VolumeMesh& mesh, const CellFaces& rows, int cell, double y);
-
 }  // namespace dunefield

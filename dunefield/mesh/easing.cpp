@@ -9,30 +9,36 @@ namespace dunefield {
 namespace {
 
 constexpr int most_rounds = 6;
+constexpr double noticeable = 0.999;  // of the badness before: less gained is nothing gained
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Moves points and keeps the derived arrays true around them.
 class Easer {
  public:
-  Easer(VolumeMesh& m, const std::vector<Vec3>& safe) : m_(m), safe_(safe), rows_(faces_of_cells(m)) {}
+  /// @param may_move per point
+  /// @param limit of badness, from which on a face counts as bad
+  Easer(VolumeMesh& m, std::vector<char> may_move, double limit) : m_(m), rows_(faces_of_cells(m)), may_move_(std::move(may_move)), limit_(limit) {}
 
-  int sweep() {
+  /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place and says whether no face is bad with
+  /// the point there, so that no better place is needed. `scale` is the side of the smallest cell around the point, m.
+  int sweep(const auto& propose) {
     find_points();
     int moved = 0;
     for (std::size_t k = 0; k < points_.size(); ++k) {
       const std::vector<int> cells = cells_at(faces_at_[k]), around = faces_of(cells);
-      const Vec3 from = m_.points[at(points_[k])], to = safe_[at(points_[k])];
-      const double before = worst(around);
-      double least = before * 0.999, best = 0;
-      if (!(before > 1)) continue;
-      for (const double share : {0.25, 0.5, 0.75, 1.0}) {
-        place(k, from + (to - from) * share, cells);
-        if (const double now = worst(around); now < least) least = now, best = share;
-        if (least <= 1) break;
-      }
-      place(k, from + (to - from) * best, cells);
-      moved += best > 0;
+      const double before = sum_of_bad(around);
+      if (before == 0) continue;
+      double least = before * noticeable;
+      const Vec3 from = m_.points[at(points_[k])];
+      Vec3 best = from;
+      propose(points_[k], smallest_side(cells), [&](const Vec3& where) {
+        place(k, where, cells);
+        if (const double now = sum_of_bad(around); now < least) least = now, best = where;
+        return least == 0;
+      });
+      place(k, best, cells);
+      moved += norm2(best - from) > 0;
     }
     return moved;
   }
@@ -41,13 +47,13 @@ class Easer {
   /// Points of the cells beside bad faces, and the faces that they are on.
   void find_points() {
     std::vector<char> bad(at(m_.faces())), wanted(m_.points.size(), 0);
-    parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f)) > 1; }, 4096);
+    parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f)) > limit_; }, 4096);
     const auto visit = [&](int f, auto&& act) {
       for (int k = m_.face_start[at(f)]; k < m_.face_start[at(f) + 1]; ++k) act(m_.face_points[at(k)]);
     };
     for (int f = 0; f < m_.faces(); ++f)
       if (bad[at(f)])
-        for (const int g : faces_of(cells_at({f}))) visit(g, [&](int p) { wanted[at(p)] = norm2(safe_[at(p)] - m_.points[at(p)]) > 0; });
+        for (const int g : faces_of(cells_at({f}))) visit(g, [&](int p) { wanted[at(p)] = may_move_[at(p)]; });
     points_.clear();
     std::vector<int> slot(m_.points.size(), -1);
     for (std::size_t p = 0; p < wanted.size(); ++p)
@@ -76,10 +82,17 @@ class Easer {
     list.erase(std::unique(list.begin(), list.end()), list.end());
     return std::move(list);
   }
-  double worst(const std::vector<int>& faces) const {
-    double bad = 0;
-    for (const int f : faces) bad = std::max(bad, face_badness(m_, f));
-    return bad;
+  double smallest_side(const std::vector<int>& cells) const {
+    double least = 1e300;
+    for (const int c : cells) least = std::min(least, m_.cell_volume[at(c)]);
+    return std::cbrt(least);
+  }
+  /// Of cubes, so that the worst face counts most without the others being forgotten.
+  double sum_of_bad(const std::vector<int>& faces) const {
+    double sum = 0;
+    for (const int f : faces)
+      if (const double bad = face_badness(m_, f); bad > limit_) sum += bad * bad * bad;
+    return sum;
   }
   void place(std::size_t k, const Vec3& where, const std::vector<int>& cells) {
     m_.points[at(points_[k])] = where;
@@ -94,22 +107,71 @@ class Easer {
   }
 
   VolumeMesh& m_;
-  const std::vector<Vec3>& safe_;
   CellFaces rows_;
+  std::vector<char> may_move_;
+  double limit_;
   std::vector<int> points_;
   std::vector<std::vector<int>> faces_at_;
 };
 
-}  // namespace
-
-int ease_bad_faces(VolumeMesh& mesh, const std::vector<Vec3>& safe) {
+int in_rounds(const auto& sweep) {
   int moved = 0;
   for (int round = 0; round < most_rounds; ++round) {
-    const int now = Easer(mesh, safe).sweep();
+    const int now = sweep();
     if (now == 0) break;
     moved += now;
   }
   return moved;
+}
+
+/// Per point which of x, y and z it must keep, as bits: all on the vehicle, the normal one on the tunnel's sides.
+std::vector<char> kept_coordinates(const VolumeMesh& m) {
+  std::vector<char> kept(m.points.size(), 0);
+  for (const Patch& patch : m.patches)
+    for (int f = patch.first; f < patch.first + patch.count; ++f) {
+      const Vec3 n = unit(m.face_area[at(f)]);
+      constexpr double along_axis = 0.999999;
+      char bits = 7;
+      for (int i = 0; i < 3 && patch.kind != PatchKind::part; ++i)
+        if (std::abs(n[i]) > along_axis) bits = static_cast<char>(1 << i);
+      for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) kept[at(m.face_points[at(k)])] |= bits;
+    }
+  return kept;
+}
+
+}  // namespace
+
+int ease_bad_faces(VolumeMesh& mesh, const std::vector<Vec3>& safe) {
+  return in_rounds([&] {
+    std::vector<char> displaced(safe.size());
+    for (std::size_t p = 0; p < safe.size(); ++p) displaced[p] = norm2(safe[p] - mesh.points[p]) > 0;
+    return Easer(mesh, std::move(displaced), 1).sweep([&](int point, double, const auto& try_at) {
+      const Vec3 from = mesh.points[at(point)], to = safe[at(point)];
+      for (const double share : {0.25, 0.5, 0.75, 1.0})
+        if (try_at(from + (to - from) * share)) break;
+    });
+  });
+}
+
+int smooth_bad_faces(VolumeMesh& mesh) {
+  const std::vector<char> kept = kept_coordinates(mesh);
+  std::vector<char> free(kept.size());
+  for (std::size_t p = 0; p < kept.size(); ++p) free[p] = kept[p] != 7;
+  constexpr double limit = 0.8;  // of badness: 70 degrees
+  Easer easer(mesh, std::move(free), limit);
+  return in_rounds([&] {
+    return easer.sweep([&](int point, double scale, const auto& try_at) {
+      const Vec3 from = mesh.points[at(point)];
+      for (const double step : {0.4, 0.2, 0.1, 0.05})
+        for (int i = 0; i < 3; ++i)
+          for (const double sign : {1.0, -1.0}) {
+            if (kept[at(point)] >> i & 1) continue;
+            Vec3 to = from;
+            to[i] += sign * step * scale;
+            if (try_at(to)) return;
+          }
+    });
+  });
 }
 
 }  // namespace dunefield

@@ -63,20 +63,6 @@ TEST(Pictures, ASliceShowsTheSolidGreyAndTheAirInItsColour) {
   EXPECT_GT(air >> 16, 230u) << "the bright end of the palette";
 }
 
-TEST(Pictures, CutsOfAllCellsFillTheSlice) {
-  const VolumeMesh mesh = structured_mesh(6, 4, 5, [](const Vec3& a) { return a; });
-  const CellFaces rows = faces_of_cells(mesh);
-  double area = 0;
-  for (int c = 0; c < mesh.cells; ++c) {
-    const auto cut = cut_cell_y(mesh, rows, c, 0.4);
-    for (std::size_t i = 0; i + 1 < cut.size(); i += 2) {
-      const std::size_t j = (i + 2) % cut.size();
-      area += 0.5 * (cut[i] * cut[j + 1] - cut[j] * cut[i + 1]);
-    }
-  }
-  EXPECT_NEAR(area, 1, 1e-12);
-}
-
 TEST(Canvas, MarksAreRoundNumbers) {
   EXPECT_EQ(round_marks(0, 1, 5).size(), 6u);
   EXPECT_EQ(round_marks(-1, 1, 4), (std::vector<double>{-1, -0.5, 0, 0.5, 1}));

@@ -17,13 +17,12 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 class Easer {
  public:
   /// @param may_move per point
-  /// @param limit of badness, from which on a face counts as bad
-  Easer(VolumeMesh& m, std::vector<char> may_move, double limit) : m_(m), rows_(faces_of_cells(m)), may_move_(std::move(may_move)), limit_(limit) {}
+  /// @param limit of badness, from which on a face counts as bad; @param wall_cosine as in `face_badness`
+  Easer(VolumeMesh& m, const std::vector<char>& may_move, double limit, double wall_cosine) : m_(m), rows_(faces_of_cells(m)), limit_(limit), wall_cosine_(wall_cosine) { find_points(may_move); }
 
   /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place and says whether no face is bad with
   /// the point there, so that no better place is needed. `scale` is the side of the smallest cell around the point, m.
   int sweep(const auto& propose) {
-    find_points();
     int moved = 0;
     for (std::size_t k = 0; k < points_.size(); ++k) {
       const std::vector<int> cells = cells_at(faces_at_[k]), around = faces_of(cells);
@@ -45,20 +44,19 @@ class Easer {
 
  private:
   /// Points of the cells beside bad faces, and the faces that they are on.
-  void find_points() {
+  void find_points(const std::vector<char>& may_move) {
     std::vector<char> bad(at(m_.faces())), wanted(m_.points.size(), 0);
-    parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f)) > limit_; }, 4096);
+    parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f), wall_cosine_) > limit_; }, 4096);
     const auto visit = [&](int f, auto&& act) {
       for (int k = m_.face_start[at(f)]; k < m_.face_start[at(f) + 1]; ++k) act(m_.face_points[at(k)]);
     };
     for (int f = 0; f < m_.faces(); ++f)
       if (bad[at(f)])
-        for (const int g : faces_of(cells_at({f}))) visit(g, [&](int p) { wanted[at(p)] = may_move_[at(p)]; });
-    points_.clear();
+        for (const int g : faces_of(cells_at({f}))) visit(g, [&](int p) { wanted[at(p)] = may_move[at(p)]; });
     std::vector<int> slot(m_.points.size(), -1);
     for (std::size_t p = 0; p < wanted.size(); ++p)
       if (wanted[p]) slot[p] = static_cast<int>(points_.size()), points_.push_back(static_cast<int>(p));
-    faces_at_.assign(points_.size(), {});
+    faces_at_.resize(points_.size());
     for (int f = 0; f < m_.faces(); ++f)
       visit(f, [&](int p) {
         if (slot[at(p)] >= 0) faces_at_[at(slot[at(p)])].push_back(f);
@@ -87,11 +85,15 @@ class Easer {
     for (const int c : cells) least = std::min(least, m_.cell_volume[at(c)]);
     return std::cbrt(least);
   }
-  /// Of cubes, so that the worst face counts most without the others being forgotten.
+  /// Of cubes, so that the worst face counts most without the others being forgotten. What the mender would not tolerate comes first.
   double sum_of_bad(const std::vector<int>& faces) const {
+    constexpr double first = 1e3;
     double sum = 0;
-    for (const int f : faces)
-      if (const double bad = face_badness(m_, f); bad > limit_) sum += bad * bad * bad;
+    for (const int f : faces) {
+      const double bad = face_badness(m_, f, wall_cosine_), untolerated = f < m_.interior_faces() ? bad : bad * least_wall_cosine / wall_cosine_;
+      if (bad > limit_) sum += bad * bad * bad;
+      if (untolerated > 1) sum += first * untolerated * untolerated * untolerated;
+    }
     return sum;
   }
   void place(std::size_t k, const Vec3& where, const std::vector<int>& cells) {
@@ -108,8 +110,7 @@ class Easer {
 
   VolumeMesh& m_;
   CellFaces rows_;
-  std::vector<char> may_move_;
-  double limit_;
+  double limit_, wall_cosine_;
   std::vector<int> points_;
   std::vector<std::vector<int>> faces_at_;
 };
@@ -124,28 +125,43 @@ int in_rounds(const auto& sweep) {
   return moved;
 }
 
-/// Per point which of x, y and z it must keep, as bits: all on the vehicle, the normal one on the tunnel's sides.
+constexpr char all_coordinates = 7;
+
+/// Per point which of x, y and z it must keep, as bits: all on the vehicle, the normal one on the tunnel's sides. Points of bad faces that
+/// lie wholly on the vehicle, in wedges that the mesh has bridged, may move as if there were none.
 std::vector<char> kept_coordinates(const VolumeMesh& m) {
-  std::vector<char> kept(m.points.size(), 0);
+  std::vector<char> by_tunnel(m.points.size(), 0), by_vehicle(m.points.size(), 0);
+  const auto points_of = [&](int f, const auto& visit) {
+    for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) visit(at(m.face_points[at(k)]));
+  };
   for (const Patch& patch : m.patches)
     for (int f = patch.first; f < patch.first + patch.count; ++f) {
       const Vec3 n = unit(m.face_area[at(f)]);
       constexpr double along_axis = 0.999999;
-      char bits = 7;
-      for (int i = 0; i < 3 && patch.kind != PatchKind::part; ++i)
+      char bits = all_coordinates;
+      for (int i = 0; i < 3; ++i)
         if (std::abs(n[i]) > along_axis) bits = static_cast<char>(1 << i);
-      for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) kept[at(m.face_points[at(k)])] |= bits;
+      points_of(f, [&](std::size_t p) { patch.kind == PatchKind::part ? by_vehicle[p] = all_coordinates : by_tunnel[p] |= bits; });
     }
-  return kept;
+  std::vector<char> released(m.points.size(), 0);
+  for (int f = 0; f < m.faces(); ++f) {
+    bool on_walls = true;
+    points_of(f, [&](std::size_t p) { on_walls = on_walls && by_vehicle[p]; });
+    if (on_walls && face_badness(m, f) > 1) points_of(f, [&](std::size_t p) { released[p] = 1; });
+  }
+  for (std::size_t p = 0; p < released.size(); ++p)
+    if (!released[p]) by_tunnel[p] |= by_vehicle[p];
+  return by_tunnel;
 }
 
 }  // namespace
 
 int ease_bad_faces(VolumeMesh& mesh, const std::vector<Vec3>& safe) {
+  std::vector<char> displaced(safe.size());
+  for (std::size_t p = 0; p < safe.size(); ++p) displaced[p] = norm2(safe[p] - mesh.points[p]) > 0;
+  Easer easer(mesh, displaced, 1, least_wall_cosine);
   return in_rounds([&] {
-    std::vector<char> displaced(safe.size());
-    for (std::size_t p = 0; p < safe.size(); ++p) displaced[p] = norm2(safe[p] - mesh.points[p]) > 0;
-    return Easer(mesh, std::move(displaced), 1).sweep([&](int point, double, const auto& try_at) {
+    return easer.sweep([&](int point, double, const auto& try_at) {
       const Vec3 from = mesh.points[at(point)], to = safe[at(point)];
       for (const double share : {0.25, 0.5, 0.75, 1.0})
         if (try_at(from + (to - from) * share)) break;
@@ -156,9 +172,9 @@ int ease_bad_faces(VolumeMesh& mesh, const std::vector<Vec3>& safe) {
 int smooth_bad_faces(VolumeMesh& mesh) {
   const std::vector<char> kept = kept_coordinates(mesh);
   std::vector<char> free(kept.size());
-  for (std::size_t p = 0; p < kept.size(); ++p) free[p] = kept[p] != 7;
-  constexpr double limit = 0.8;  // of badness: 70 degrees
-  Easer easer(mesh, std::move(free), limit);
+  for (std::size_t p = 0; p < kept.size(); ++p) free[p] = kept[p] != all_coordinates;
+  constexpr double limit = 0.8, wall_cosine = 0.28;  // both so that 70 degrees are bad
+  Easer easer(mesh, free, limit, wall_cosine);
   return in_rounds([&] {
     return easer.sweep([&](int point, double scale, const auto& try_at) {
       const Vec3 from = mesh.points[at(point)];

@@ -13,7 +13,6 @@ namespace {
 
 // Well inside the limits that a good mesh keeps: wedges where layers end, 80 degrees oblique, made the flow diverge.
 constexpr double least_weight = 0.055, least_ratio = 0.022, least_cosine = 0.28, largest_skewness = 1.5;
-constexpr double least_wall_cosine = 0.12;  // the way to the wall counts along its normal alone
 constexpr int most_rounds = 6;
 constexpr int least_neighbours = 3;
 constexpr double lonely = 1.5;  // how bad fewer are
@@ -21,11 +20,11 @@ constexpr double unsound = 1e6;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below, const CellMeasure* above) {
+double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below, const CellMeasure* above, double wall_cosine = least_wall_cosine) {
   const Vec3 n = unit(area), to = above ? above->centre : middle, d = to - below.centre;
   const double h_below = dot(n, middle - below.centre), length = norm(d), across = dot(n, d);
   if (!(h_below > 0) || !(length > 0)) return unsound;
-  const double angle = across > 0 ? (above ? least_cosine : least_wall_cosine) * length / across : unsound;
+  const double angle = across > 0 ? (above ? least_cosine : wall_cosine) * length / across : unsound;
   if (!above) return angle;
   const double h_above = dot(n, above->centre - middle);
   if (!(h_above > 0)) return unsound;
@@ -227,10 +226,10 @@ class Mender {
 
 }  // namespace
 
-double face_badness(const VolumeMesh& m, int f) {
+double face_badness(const VolumeMesh& m, int f, double wall_cosine) {
   const int a = m.cell_below[at(f)];
   const CellMeasure below{m.cell_centre[at(a)], m.cell_volume[at(a)]};
-  if (f >= m.interior_faces()) return badness(m.face_area[at(f)], m.face_centre[at(f)], below, nullptr);
+  if (f >= m.interior_faces()) return badness(m.face_area[at(f)], m.face_centre[at(f)], below, nullptr, wall_cosine);
   const int b = m.cell_above[at(f)];
   const CellMeasure above{m.cell_centre[at(b)], m.cell_volume[at(b)]};
   return badness(m.face_area[at(f)], m.face_centre[at(f)], below, &above);

@@ -10,7 +10,10 @@ namespace dunefield {
 /// @return cells that vanished
 int merge_bad_cells(VolumeMesh& mesh);
 
+/// Cosine of the angle between a wall face and the way from its cell's centre that is tolerated: the way counts along the normal alone.
+constexpr double least_wall_cosine = 0.12;
+
 /// How far a face is from the limits: over 1 is beyond them. Derived arrays must be filled.
-double face_badness(const VolumeMesh& mesh, int face);
+double face_badness(const VolumeMesh& mesh, int face, double wall_cosine = least_wall_cosine);
 
 }  // namespace dunefield

@@ -300,7 +300,7 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
     result.mesh.derive();
     result.merged += merge_bad_cells(result.mesh);
   }
-  if (smooth_bad_faces(result.mesh) > 0) result.merged += merge_bad_cells(result.mesh);
+  smooth_bad_faces(result.mesh);
   result.mesh.derive();  // afresh, so that the same mesh from a file gives the same bits
   result.merged += result.layers.merged;
   result.quality = measure_quality(result.mesh);

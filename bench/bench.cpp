@@ -7,37 +7,16 @@
 
 #include <benchmark/benchmark.h>
 
-#include <demo/garage.hpp>
 #include <dunefield/base/memory.hpp>
-#include <dunefield/dunefield.hpp>
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
+
+#include "van_case.hpp"
 
 namespace {
 
 using namespace dunefield;
-
-const Surface& van() {
-  static const Surface s = [] {
-    Surface v = garage::marram();
-    weld(v);
-    return v;
-  }();
-  return s;
-}
-
-MeshResult mesh_of(double per_length) {
-  const Box box = bounds(van());
-  MeshOptions o = mesh_recipe("scout", box, "");
-  const double ratio = box.size().x / per_length / o.surface_size;
-  o.surface_size *= ratio, o.largest_size *= ratio;
-  for (auto& b : o.boxes) b.size *= ratio;
-  o.half = true;
-  for (const Wheel& w : find_wheels(van())) o.standing_parts.push_back(w.part);
-  TunnelOptions t;
-  t.half = true;
-  return build_mesh(van(), tunnel_box(box, frontal_area(van()), t), o);
-}
+using namespace dunefield::bench;
 
 /// A bumpy body of about a million triangles, 4.9 m long.
 const Surface& million() {
@@ -94,24 +73,6 @@ void reading_stl(benchmark::State& state) {
 }
 BENCHMARK(reading_stl)->Unit(benchmark::kMillisecond)->UseRealTime();
 
-FlowCase case_of(const VolumeMesh& mesh) {
-  FlowCase c;
-  c.reference_speed = 25;
-  c.initial_velocity = {25, 0, 0};
-  const auto wheels = find_wheels(van());
-  for (const Patch& p : mesh.patches) {
-    BoundaryCondition bc;
-    if (p.kind == PatchKind::inflow) bc.kind = BoundaryKind::stream, bc.velocity = {25, 0, 0};
-    if (p.kind == PatchKind::outflow) bc.kind = BoundaryKind::outflow;
-    if (p.kind == PatchKind::road) bc.kind = BoundaryKind::wall, bc.velocity = {25, 0, 0};
-    if (p.kind == PatchKind::part) bc.kind = BoundaryKind::wall;
-    for (const Wheel& w : wheels)
-      if (w.part == p.name) bc.spin = w.spin(25), bc.spin_centre = w.centre;
-    c.conditions.push_back(bc);
-  }
-  return c;
-}
-
 /// Bytes read and written by copying 2 GiB arrays on all cores.
 void copy_bandwidth(benchmark::State& state) {
   const auto threads = static_cast<std::size_t>(state.range(0));
@@ -130,11 +91,9 @@ void copy_bandwidth(benchmark::State& state) {
 /// Iterations with SST; the counter is microseconds of one core per cell and iteration.
 void iterate_sst(benchmark::State& state) {
   const auto ranks = static_cast<int>(state.range(0));
-  const MeshResult mesh = mesh_of(static_cast<double>(state.range(1)));
-  std::vector<bool> walls;
-  for (const Patch& p : mesh.mesh.patches) walls.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
-  const auto distance = wall_distances(mesh.mesh, walls);
-  const FlowCase flow = case_of(mesh.mesh);
+  const MeshResult mesh = van_mesh(static_cast<double>(state.range(1)));
+  const auto distance = van_wall_distances(mesh.mesh);
+  const FlowCase flow = van_case(mesh.mesh);
   run_on_threads(ranks, [&](Communicator& comm) {
     const bool root = comm.rank() == 0;
     const FlowMesh share = distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
@@ -165,7 +124,7 @@ void iterate_sst(benchmark::State& state) {
 
 void mesh_van(benchmark::State& state) {
   int cells = 0;
-  for (auto _ : state) cells = mesh_of(static_cast<double>(state.range(0))).quality.cells;
+  for (auto _ : state) cells = van_mesh(static_cast<double>(state.range(0))).quality.cells;
   state.counters["cells"] = cells;
   state.counters["cells_per_second"] = benchmark::Counter(cells, benchmark::Counter::kIsIterationInvariantRate);
 }

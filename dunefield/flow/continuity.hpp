@@ -21,6 +21,9 @@ class Continuity {
   double imbalance() const { return imbalance_; }
   /// All boundaries have given fluxes: the pressure's level is free.
   bool enclosed() const { return enclosed_; }
+  /// The system of the last pressure correction.
+  const Matrix<double>& matrix() const { return matrix_; }
+  const std::vector<double>& right_hand_side() const { return divergence_; }
   /// Flux that enters through all boundaries, m3/s.
   double inflow() const;
 

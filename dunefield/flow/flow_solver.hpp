@@ -62,6 +62,7 @@ class FlowSolver {
   void close_mass();
 
   const FlowState& state() const { return state_; }
+  const Continuity& continuity() const { return continuity_; }
   int iteration() const { return iteration_; }
   /// Net flux through all boundaries over the inflow: the global mass balance.
   double mass_balance() const;

@@ -1,0 +1,188 @@
+// Successive pressure systems of a layered van, solved by our multigrid and by general linear-algebra packages on the same ranks:
+//   mpiexec -n 2 build/release/bin/pressure_solvers [--per-length 130] [--systems 20] [--after 30]
+#include <cstdio>
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <petscksp.h>
+
+#include <dunefield/base/memory.hpp>
+#include <dunefield/linear/multigrid.hpp>
+#include <dunefield/parallel/mpi_communicator.hpp>
+
+#include "van_case.hpp"
+
+namespace {
+
+using namespace dunefield;
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+struct System {
+  Matrix<double> matrix;
+  std::vector<double> rhs;
+};
+
+struct Cost {
+  double seconds = 0;    ///< set-up, refresh and solution of all systems
+  double iterations = 0; ///< mean
+  double worst = 0;      ///< reduction really reached
+};
+
+/// Time that the slowest rank takes.
+double timed(Communicator& comm, const std::function<void()>& work) {
+  comm.sum(0.0);
+  const auto began = std::chrono::steady_clock::now();
+  work();
+  return comm.max(std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
+}
+
+Cost by_ours(const FlowMesh& mesh, const std::vector<System>& systems, double reduction, Communicator& comm) {
+  Cost cost;
+  Halo halo(comm, mesh.halo_plan);
+  PressureSolver solver(mesh.graph, halo);
+  std::vector<double> x(at(mesh.cells));
+  for (const System& s : systems) {
+    SolveReport report;
+    cost.seconds += timed(comm, [&] {
+      solver.set_matrix(s.matrix);
+      report = solver.solve(s.rhs, x, reduction, 500, false);
+    });
+    cost.iterations += report.iterations / static_cast<double>(systems.size());
+    cost.worst = std::max(cost.worst, report.reduction);
+  }
+  return cost;
+}
+
+/// A way to precondition conjugate gradients in the package.
+struct Yardstick {
+  const char* name;
+  PCType type;
+  std::vector<std::pair<const char*, const char*>> options;
+  bool keep;  ///< the preconditioner of the first system is kept for all
+};
+
+class Package {
+ public:
+  Package(const FlowMesh& mesh, Communicator& comm) : mesh_(mesh), comm_(comm), column_(at(mesh.cells)) {
+    for (int c = 0; c < mesh.own; ++c) column_[at(c)] = mesh.first_global + c;
+    Halo halo(comm, mesh.halo_plan);
+    halo.refresh(column_);
+    std::vector<PetscInt> own(at(mesh.own), 1), others(at(mesh.own), 0);
+    for (int i = 0; i < mesh.graph.rows; ++i)
+      for (int k = mesh.graph.start[at(i)]; k < mesh.graph.start[at(i) + 1]; ++k) ++(mesh.graph.column[at(k)] < mesh.own ? own : others)[at(i)];
+    ok(MatCreateAIJ(PETSC_COMM_WORLD, mesh.own, mesh.own, PETSC_DETERMINE, PETSC_DETERMINE, 0, own.data(), 0, others.data(), &matrix_));
+    ok(MatCreateVecs(matrix_, &x_, &b_));
+  }
+  ~Package() { ok(MatDestroy(&matrix_)), ok(VecDestroy(&x_)), ok(VecDestroy(&b_)); }
+
+  Cost solve(const Yardstick& y, const std::vector<System>& systems, double reduction) {
+    for (const auto& [key, value] : y.options) ok(PetscOptionsSetValue(nullptr, key, value));
+    KSP ksp;
+    PC pc;
+    ok(KSPCreate(PETSC_COMM_WORLD, &ksp));
+    ok(KSPSetType(ksp, KSPCG)), ok(KSPSetNormType(ksp, KSP_NORM_UNPRECONDITIONED));
+    ok(KSPSetTolerances(ksp, reduction, 0, PETSC_DEFAULT, 2000));
+    ok(KSPGetPC(ksp, &pc)), ok(PCSetType(pc, y.type));
+    ok(KSPSetFromOptions(ksp));
+    ok(KSPSetReusePreconditioner(ksp, y.keep ? PETSC_TRUE : PETSC_FALSE));
+    Cost cost;
+    for (const System& s : systems) {
+      fill(s);  // not counted
+      PetscInt iterations = 0;
+      cost.seconds += timed(comm_, [&] {
+        ok(KSPSetOperators(ksp, matrix_, matrix_));
+        ok(KSPSolve(ksp, b_, x_));
+      });
+      ok(KSPGetIterationNumber(ksp, &iterations));
+      PetscReal norm = 0, start = 0;
+      ok(KSPGetResidualNorm(ksp, &norm)), ok(VecNorm(b_, NORM_2, &start));
+      cost.iterations += static_cast<double>(iterations) / static_cast<double>(systems.size());
+      cost.worst = std::max(cost.worst, norm / start);
+    }
+    ok(KSPDestroy(&ksp));
+    for (const auto& [key, value] : y.options) ok(PetscOptionsClearValue(nullptr, key));
+    return cost;
+  }
+
+ private:
+  static void ok(PetscErrorCode code) { PetscCallAbort(PETSC_COMM_WORLD, code); }
+
+  void fill(const System& s) {
+    std::vector<PetscInt> columns;
+    std::vector<PetscScalar> values;
+    for (int i = 0; i < mesh_.own; ++i) {
+      const PetscInt row = mesh_.first_global + i;
+      columns = {row}, values = {s.matrix.diagonal[at(i)]};
+      for (int k = mesh_.graph.start[at(i)]; k < mesh_.graph.start[at(i) + 1]; ++k)
+        columns.push_back(column_[at(mesh_.graph.column[at(k)])]), values.push_back(s.matrix.entry[at(k)]);
+      ok(MatSetValues(matrix_, 1, &row, static_cast<PetscInt>(columns.size()), columns.data(), values.data(), INSERT_VALUES));
+      ok(VecSetValue(b_, row, s.rhs[at(i)], INSERT_VALUES));
+    }
+    ok(MatAssemblyBegin(matrix_, MAT_FINAL_ASSEMBLY)), ok(MatAssemblyEnd(matrix_, MAT_FINAL_ASSEMBLY));
+    ok(VecAssemblyBegin(b_)), ok(VecAssemblyEnd(b_));
+  }
+
+  const FlowMesh& mesh_;
+  Communicator& comm_;
+  std::vector<PetscInt> column_;
+  Mat matrix_ = nullptr;
+  Vec x_ = nullptr, b_ = nullptr;
+};
+
+const std::vector<Yardstick> yardsticks = {
+    {"PETSc, GAMG, set up each time", PCGAMG, {}, false},
+    {"PETSc, GAMG, interpolation kept", PCGAMG, {{"-pc_gamg_reuse_interpolation", "true"}}, false},
+    {"PETSc, GAMG, kept as it is", PCGAMG, {}, true},
+    {"hypre, BoomerAMG, set up each time", PCHYPRE, {{"-pc_hypre_boomeramg_strong_threshold", "0.5"}, {"-pc_hypre_boomeramg_agg_nl", "1"}, {"-pc_hypre_boomeramg_relax_type_all", "symmetric-SOR/Jacobi"}}, false},
+    {"hypre, BoomerAMG, kept as it is", PCHYPRE, {{"-pc_hypre_boomeramg_strong_threshold", "0.5"}, {"-pc_hypre_boomeramg_agg_nl", "1"}, {"-pc_hypre_boomeramg_relax_type_all", "symmetric-SOR/Jacobi"}}, true},
+    {"PETSc, incomplete Cholesky by rank", PCBJACOBI, {{"-sub_pc_type", "icc"}}, false},
+    {"PETSc, symmetric Gauss-Seidel by rank", PCSOR, {{"-pc_sor_local_symmetric", ""}}, false},
+};
+
+void compare(Communicator& comm, double per_length, int count, int after) {
+  const bool root = comm.rank() == 0;
+  MeshResult mesh;
+  std::vector<double> distance;
+  if (root) mesh = bench::van_mesh(per_length), distance = bench::van_wall_distances(mesh.mesh);
+  const FlowMesh share = distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
+  // Conditions go by patch, which every rank knows.
+  VolumeMesh patches;
+  for (const auto& p : share.patches) patches.patches.push_back({p.name, p.kind, 0, 0});
+  const FlowCase flow = bench::van_case(patches);
+  FlowSolver solver(share, flow, comm);
+  solver.start();
+  std::vector<System> systems;
+  for (int i = 0; i < after + count; ++i) {
+    solver.iterate();
+    if (i >= after) systems.push_back({solver.continuity().matrix(), solver.continuity().right_hand_side()});
+  }
+  if (root) fmt::print("{} cells, {} systems of iterations {} to {}, {} ranks; seconds of all systems, set-up and refresh counted\n", mesh.quality.cells, count, after + 1, after + count, comm.size());
+  Package package(share, comm);
+  for (const double reduction : {1e-1, 1e-2, 1e-8}) {
+    const auto print = [&](const char* name, const Cost& c, double ours) {
+      if (root) fmt::print("  {:.0e}  {:38} {:8.2f} s  {:5.2f} of ours  {:6.1f} iterations  reached {:.1e}\n", reduction, name, c.seconds, c.seconds / ours, c.iterations, c.worst);
+      std::fflush(stdout);
+    };
+    const Cost ours = by_ours(share, systems, reduction, comm);
+    print("ours", ours, ours.seconds);
+    for (const Yardstick& y : yardsticks) print(y.name, package.solve(y, systems, reduction), ours.seconds);
+  }
+}
+
+}  // namespace
+
+int main(int count, char** words) {
+  keep_freed_memory();
+  double per_length = 130;
+  int systems = 20, after = 30;
+  CLI::App app{"Our pressure solver beside general packages"};
+  app.add_option("--per-length", per_length, "surface leaves along the van");
+  app.add_option("--systems", systems, "successive systems")->check(CLI::PositiveNumber);
+  app.add_option("--after", after, "iterations of the flow before the first")->check(CLI::NonNegativeNumber);
+  CLI11_PARSE(app, count, words);
+  MpiSession session(&count, &words);
+  PetscCallAbort(MPI_COMM_WORLD, PetscInitialize(nullptr, nullptr, nullptr, nullptr));
+  compare(session.world(), per_length, systems, after);
+  PetscCallAbort(MPI_COMM_WORLD, PetscFinalize());
+}

@@ -1,0 +1,56 @@
+// The demo van as the benchmarks run it: half of it, at any fineness, with layers, on its rolling road.
+#pragma once
+
+#include <demo/garage.hpp>
+#include <dunefield/dunefield.hpp>
+
+namespace dunefield::bench {
+
+inline const Surface& van() {
+  static const Surface s = [] {
+    Surface v = garage::marram();
+    weld(v);
+    return v;
+  }();
+  return s;
+}
+
+/// @param per_length surface leaves along the vehicle
+inline MeshResult van_mesh(double per_length) {
+  const Box box = bounds(van());
+  MeshOptions o = mesh_recipe("scout", box, "");
+  const double ratio = box.size().x / per_length / o.surface_size;
+  for (double* size : {&o.surface_size, &o.largest_size, &o.smallest_size, &o.edge_size}) *size *= ratio;
+  for (auto& b : o.boxes) b.size *= ratio;
+  o.half = true;
+  for (const Wheel& w : find_wheels(van())) o.standing_parts.push_back(w.part);
+  TunnelOptions t;
+  t.half = true;
+  return build_mesh(van(), tunnel_box(box, frontal_area(van()), t), o);
+}
+
+inline FlowCase van_case(const VolumeMesh& mesh) {
+  FlowCase c;
+  c.reference_speed = 25;
+  c.initial_velocity = {25, 0, 0};
+  const auto wheels = find_wheels(van());
+  for (const Patch& p : mesh.patches) {
+    BoundaryCondition bc;
+    if (p.kind == PatchKind::inflow) bc.kind = BoundaryKind::stream, bc.velocity = {25, 0, 0};
+    if (p.kind == PatchKind::outflow) bc.kind = BoundaryKind::outflow;
+    if (p.kind == PatchKind::road) bc.kind = BoundaryKind::wall, bc.velocity = {25, 0, 0};
+    if (p.kind == PatchKind::part) bc.kind = BoundaryKind::wall;
+    for (const Wheel& w : wheels)
+      if (w.part == p.name) bc.spin = w.spin(25), bc.spin_centre = w.centre;
+    c.conditions.push_back(bc);
+  }
+  return c;
+}
+
+inline std::vector<double> van_wall_distances(const VolumeMesh& mesh) {
+  std::vector<bool> walls;
+  for (const Patch& p : mesh.patches) walls.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+  return wall_distances(mesh, walls);
+}
+
+}  // namespace dunefield::bench

@@ -20,6 +20,7 @@ struct Options {
   std::vector<std::string> vehicles = garage::demo_names(), recipes = {"scout"};
   bool half = false, whole = false, fit = false, refine = false;
   int flow = 0;
+  Ranks ranks;
   std::size_t missed = 5;
   double shift = 0;
   int layers = -1;        ///< -1: those of the recipe
@@ -27,9 +28,9 @@ struct Options {
 };
 
 /// The flow from its default start, with its final schemes.
-void run_flow(CampaignSetup setup, const PlacedVariant& variant, const VolumeMesh& mesh, int iterations) {
+void run_flow(CampaignSetup setup, const PlacedVariant& variant, const VolumeMesh& mesh, int iterations, const Ranks& ranks) {
   setup.campaign.iterations = iterations, setup.campaign.until_settled = false;
-  const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, nullptr, {}, {});
+  const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, nullptr, ranks, {});
   fmt::print("      flow {} iterations in {:.0f} s, {:.2f} us per cell and iteration and core; CD {:.4f} ({:.4f} to {:.4f}) CL {:.4f}; residual {:.1e}\n", r.history.size(), r.seconds,
              1e6 * r.seconds * r.ranks / mesh.cells / static_cast<double>(r.history.size()), r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean, r.history.back().momentum_residual);
   for (const Finding& f : r.findings) fmt::print("      {}\n", f.text);
@@ -78,7 +79,7 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
         fmt::print("        edge missed by {:.2f} leaves at ({:.3f}, {:.3f}, {:.3f})\n", fit.missed[i].second, fit.missed[i].first.x, fit.missed[i].first.y, fit.missed[i].first.z);
     }
     for (const Finding& f : m.findings) fmt::print("      {}\n", f.text);
-    if (o.flow > 0) run_flow(setup, variant, m.mesh, o.flow);
+    if (o.flow > 0) run_flow(setup, variant, m.mesh, o.flow, o.ranks);
   } catch (const std::exception& e) {
     fmt::print("FAILED: {}\n", e.what());
   }
@@ -104,6 +105,7 @@ int main(int count, char** words) {
   app.add_option("--growth", o.growth, "of these layers");
   app.add_option("--leaves", o.leaves, "their total thickness in leaves");
   app.add_option("--flow", o.flow, "iterations of the flow on each mesh");
+  app.add_option("--ranks", o.ranks.threads, "of the flow; 0: one for each core")->check(CLI::NonNegativeNumber);
   CLI11_PARSE(app, count, words);
   for (const auto& recipe : o.recipes)
     for (const auto& vehicle : o.vehicles)

@@ -3,11 +3,8 @@
 #include <algorithm>
 #include <fstream>
 
-#include <unistd.h>
-#include <zlib.h>
-
-#include <fcntl.h>
 #include <fmt/format.h>
+#include <zlib.h>
 
 #include <dunefield/base/error.hpp>
 
@@ -29,32 +26,27 @@ std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start 
   return crc;
 }
 
-/// Arrays with their length before and their checksum behind.
+/// Arrays with their length before and their checksum behind, as bytes.
 class Writer {
  public:
-  explicit Writer(const fs::path& file) : file_(file), out_(file, std::ios::binary) { out_.write(magic, sizeof magic - 1); }
   template <class T>
   void put(const T* data, std::size_t count) {
     const std::uint64_t n = count;
     const std::uint32_t crc = checksum(data, count * sizeof(T), checksum(&n, sizeof n));
-    out_.write(reinterpret_cast<const char*>(&n), sizeof n);
-    out_.write(reinterpret_cast<const char*>(data), static_cast<std::streamsize>(count * sizeof(T)));
-    out_.write(reinterpret_cast<const char*>(&crc), sizeof crc);
+    add(&n, sizeof n), add(data, count * sizeof(T)), add(&crc, sizeof crc);
   }
   template <class Range>
   void put(const Range& v) {
     put(v.data(), v.size());
   }
-  void finish() {
-    out_.close();
-    if (!out_) throw OutputError("the state of the run cannot be saved", file_.string(), "check the folder and the free space");
-    // Only what has reached the disk may take the earlier file's place.
-    if (const int handle = open(file_.c_str(), O_RDONLY); handle >= 0) fsync(handle), close(handle);
+  void add(const void* data, std::size_t size) {
+    const auto* p = static_cast<const std::byte*>(data);
+    bytes_.insert(bytes_.end(), p, p + size);
   }
+  const std::vector<std::byte>& bytes() const { return bytes_; }
 
  private:
-  fs::path file_;
-  std::ofstream out_;
+  std::vector<std::byte> bytes_;
 };
 
 class Reader {
@@ -120,21 +112,28 @@ std::string mesh_fingerprint(const VolumeMesh& m) {
 
 fs::path checkpoint_before(const fs::path& file) { return file.string() + ".before"; }
 
-void write_checkpoint(const fs::path& file, const Checkpoint& c) {
+void write_checkpoint(const fs::path& file, const Checkpoint& c, const SolverState& mine, int own_cells, Communicator& comm) {
   const fs::path fresh = file.string() + ".being-written";
-  Writer out(fresh);
-  out.put(c.key.setup), out.put(c.key.mesh);
-  out.put(&c.courant, 1);
-  out.put(c.history), out.put(c.own);
-  for (const SolverState& s : c.ranks) {
-    out.put(&s.iteration, 1);
-    SolverState::visit(s, [&](const auto& v) { out.put(v); });
+  const auto own = comm.all_gather(std::vector<int>{own_cells});
+  Writer out;
+  if (comm.rank() == 0) {
+    out.add(magic, sizeof magic - 1);
+    out.put(c.key.setup), out.put(c.key.mesh);
+    out.put(&c.courant, 1);
+    out.put(c.history);
+    std::vector<int> of_ranks;
+    for (const auto& n : own) of_ranks.push_back(n.at(0));
+    out.put(of_ranks);
   }
-  out.finish();
+  out.put(&mine.iteration, 1);
+  SolverState::visit(mine, [&](const auto& v) { out.put(v); });
+  if (!comm.write_together(fresh, out.bytes())) throw OutputError("the state of the run cannot be saved", fresh.string(), "check the folder and the free space");
   std::error_code status;
-  fs::rename(file, checkpoint_before(file), status);  // fails where there is none yet
-  fs::rename(fresh, file, status);
-  if (status) throw OutputError("the state of the run cannot be put in place", file.string(), "check the folder");
+  if (comm.rank() == 0) {
+    fs::rename(file, checkpoint_before(file), status);  // fails where there is none yet
+    fs::rename(fresh, file, status);
+  }
+  if (comm.any(static_cast<bool>(status))) throw OutputError("the state of the run cannot be put in place", file.string(), "check the folder");
 }
 
 std::optional<Checkpoint> read_checkpoint(const fs::path& file) {

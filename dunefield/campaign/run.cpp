@@ -67,24 +67,7 @@ std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
   return wall_distances(mesh, wall);
 }
 
-/// All ranks' states on the root, for a checkpoint.
-std::vector<SolverState> gather_states(const SolverState& mine, Communicator& comm) {
-  const std::vector<int> iteration{mine.iteration};
-  if (comm.rank() != 0) {
-    comm.send_vector(0, iteration);
-    SolverState::visit(mine, [&](const auto& v) { comm.send_vector(0, v); });
-    return {};
-  }
-  std::vector<SolverState> all{mine};
-  for (int r = 1; r < comm.size(); ++r) {
-    SolverState& s = all.emplace_back();
-    s.iteration = comm.receive_vector<int>(r).at(0);
-    SolverState::visit(s, [&](auto& v) { v = comm.receive_vector<typename std::decay_t<decltype(v)>::value_type>(r); });
-  }
-  return all;
-}
-
-/// The reverse: each rank gets its own.
+/// Each rank gets its own of all ranks' states, which the root has.
 SolverState scatter_states(const std::vector<SolverState>& all, Communicator& comm) {
   SolverState mine;
   if (comm.rank() != 0) {
@@ -181,12 +164,12 @@ class CaseRun {
 
   void save(Communicator& comm, const FlowSolver& solver, const FlowMesh& share) {
     if (!comm.any(comm.rank() == 0 && !saving_.file.empty())) return;
-    std::vector<SolverState> states = gather_states(solver.save(), comm);
-    const auto own = comm.all_gather(std::vector<int>{share.own});
-    if (comm.rank() != 0) return;
-    Checkpoint c{key_, result.courant, result.history, std::move(states), {}};
-    for (const auto& o : own) c.own.push_back(o.at(0));
-    write_checkpoint(saving_.file, c);
+    std::string file = saving_.file.string();
+    std::uint64_t length = file.size();
+    comm.broadcast(std::span(&length, 1));
+    file.resize(length);
+    comm.broadcast(std::span(file));
+    write_checkpoint(file, {key_, result.courant, result.history, {}, {}}, solver.save(), share.own, comm);
   }
 
   void iterate(Communicator& comm, const FlowCase& flow_case, const FlowMesh& share, int number) {

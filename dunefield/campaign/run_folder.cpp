@@ -94,7 +94,7 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
           {"undisturbed_pressure_Pa", r.balance.undisturbed_pressure},
           {"checks", {{"mass_balance", r.mass_balance}, {"mean_drag_from_tunnel_momentum_N", m.momentum_drag.mean}, {"mean_drag_integrated_N", m.cd.mean * qa},
                       {"outflow_backflow_share", r.backflow_share},
-                      {"wake_plane", {{"x_m", r.wake_plane}, {"drag_N", r.wake_drag}, {"integrated_drag_N", r.last.cd * qa}}}}},
+                      {"wake_plane", {{"x_m", r.wake_plane}, {"drag_N", r.wake_drag}, {"integrated_drag_N", r.last.cd * qa}, {"drag_from_tunnel_momentum_N", r.history.empty() ? 0 : r.history.back().momentum_drag}}}}},
           {"blockage", blockage_json(setup, m.cd.mean)},
           {"mesh", quality_json(mesh.quality)}};
 }

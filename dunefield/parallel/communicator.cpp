@@ -1,5 +1,10 @@
 #include <dunefield/parallel/communicator.hpp>
 
+#include <fstream>
+
+#include <fcntl.h>
+#include <unistd.h>
+
 namespace dunefield {
 
 void Communicator::reduce(std::span<double> values, double (*combine)(double, double)) {
@@ -19,6 +24,30 @@ void Communicator::reduce(std::span<double> values, double (*combine)(double, do
 double Communicator::max(double value) {
   reduce(std::span(&value, 1), [](double a, double b) { return a > b ? a : b; });
   return value;
+}
+
+bool Communicator::write_together(const std::filesystem::path& file, std::span<const std::byte> mine) {
+  bool failed = false;
+  if (rank() == 0) failed = !std::ofstream(file, std::ios::binary | std::ios::trunc);
+  if (any(failed)) return false;
+  std::uint64_t offset = 0;
+  const auto sizes = all_gather(std::vector<std::uint64_t>{mine.size()});
+  for (int r = 0; r < rank(); ++r) offset += sizes[static_cast<std::size_t>(r)].at(0);
+  return !any(!write_part(file, offset, mine));
+}
+
+bool Communicator::write_part(const std::filesystem::path& file, std::uint64_t offset, std::span<const std::byte> mine) {
+  const int handle = open(file.c_str(), O_WRONLY);
+  if (handle < 0) return false;
+  bool good = true;
+  while (good && !mine.empty()) {
+    const ssize_t written = pwrite(handle, mine.data(), mine.size(), static_cast<off_t>(offset));
+    good = written > 0;
+    if (good) mine = mine.subspan(static_cast<std::size_t>(written)), offset += static_cast<std::uint64_t>(written);
+  }
+  // Only what has reached the disk counts.
+  good = good && fsync(handle) == 0;
+  return close(handle) == 0 && good;
 }
 
 }  // namespace dunefield

@@ -4,7 +4,9 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
 #include <cstring>
+#include <filesystem>
 #include <functional>
 #include <span>
 #include <vector>
@@ -69,6 +71,13 @@ class Communicator {
   double max(double value);
   double min(double value) { return -max(-value); }
   bool any(bool value) { return max(value ? 1.0 : 0.0) > 0; }
+  /// All ranks' bytes, in rank order, into one new file, without passing through any one rank. Collective.
+  /// @return false on all ranks if any of them failed
+  bool write_together(const std::filesystem::path& file, std::span<const std::byte> mine);
+
+ protected:
+  /// This rank's bytes to their place in a file that exists; collective. The default serves ranks that share a file system.
+  virtual bool write_part(const std::filesystem::path& file, std::uint64_t offset, std::span<const std::byte> mine);
 
  private:
   void reduce(std::span<double> values, double (*combine)(double, double));

@@ -80,10 +80,17 @@ Result aerofoil(double degrees, double cl, double cd) {
   const Vec3 stream{std::cos(angle), std::sin(angle), 0};
   // First cells, in the plane of the circle, whose centres are at y+ of about 0.8; the aerofoil is twice as long as the circle is wide.
   VolumeMesh mesh = ring_around(around, across, 4e-6, 150);
-  // The stream leaves through the half of the far side that it points to: the first and the last faces of the ring.
-  part_patch(mesh, 1, around / 4 - static_cast<int>(std::lround(around * degrees / 360)), "inflow");
-  part_patch(mesh, 2, around / 2, "outflow above");
-  FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(stream), test::outflow(), test::slip(), test::slip()});
+  // The stream leaves through 30 degrees each way of where it points to: the first and the last faces of the ring. Elsewhere it is
+  // given with what a vortex at the quarter chord, of the lift's circulation, adds to it: even at 150 chords that turns it by half a
+  // thousandth, which times the lift is five per cent of the drag.
+  part_patch(mesh, 1, around / 12 - static_cast<int>(std::lround(around * degrees / 360)), "far side");
+  part_patch(mesh, 2, around - around / 6, "outflow above");
+  const double circulation = 0.5 * cl;
+  const auto far = [stream, circulation](const Vec3& x) {
+    const Vec3 r = x - Vec3{0.25, 0, x.z};
+    return stream + Vec3{r.y, -r.x, 0} * (circulation / (2 * pi * norm2(r)));
+  };
+  FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(far), test::outflow(), test::slip(), test::slip()});
   c.options.turbulence = TurbulenceModel::sst;
   c.options.courant = 10;
   c.initial_velocity = stream;

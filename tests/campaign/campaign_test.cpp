@@ -138,6 +138,14 @@ TEST(RunNames, AreSafeOnEveryFileSystem) {
   EXPECT_EQ(run_name("翼", 25), "variant_90-kmh");
 }
 
+TEST(Examples, TheSpheroidHoversAndItsWakeIsMeasured) {
+  const CampaignSetup setup = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/spheroid.toml"));
+  EXPECT_NEAR(setup.reference_area, 3.14159 * 0.25 * 0.25, 5e-4);
+  EXPECT_NEAR(bounds(setup.variants[0].vehicle).lo.z, 3, 0.01);
+  ASSERT_EQ(setup.campaign.planes.size(), 1u);
+  EXPECT_EQ(setup.campaign.planes[0].normal.x, 1);
+}
+
 TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
   const CampaignSetup setup = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bluff-body.toml"));
   ASSERT_EQ(setup.variants.size(), 3u);

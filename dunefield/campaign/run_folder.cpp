@@ -51,13 +51,6 @@ std::string history_csv(const RunResult& r) {
 
 constexpr double gravity = 9.80665;  // m/s2: lift as the weight that it takes off an axle
 
-/// The drag that the walls' squeeze of the stream would leave in free air, by the usual tunnel rule for bluff bodies: the dynamic pressure
-/// is too high by (1 + a quarter of the blockage)^2 (Barlow, Rae, Pope 1999). Told beside the result, never mixed into it.
-Json blockage_json(const CampaignSetup& setup, double cd) {
-  const double factor = std::pow(1 + 0.25 * setup.blockage, 2);
-  return {{"share", setup.blockage}, {"dynamic_pressure_factor", factor}, {"CD_in_free_air", cd / factor}};
-}
-
 Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, const MeshResult& mesh, const RunResult& r) {
   const Convergence& m = r.convergence;
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
@@ -95,7 +88,7 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
           {"checks", {{"mass_balance", r.mass_balance}, {"mean_drag_from_tunnel_momentum_N", m.momentum_drag.mean}, {"mean_drag_integrated_N", m.cd.mean * qa},
                       {"outflow_backflow_share", r.backflow_share},
                       {"wake_plane", {{"x_m", r.wake_plane}, {"drag_N", r.wake_drag}, {"integrated_drag_N", r.last.cd * qa}, {"drag_from_tunnel_momentum_N", r.history.empty() ? 0 : r.history.back().momentum_drag}}}}},
-          {"blockage", blockage_json(setup, m.cd.mean)},
+          {"blockage", {{"share", setup.blockage}, {"dynamic_pressure_factor", setup.blockage_factor()}, {"CD_in_free_air", m.cd.mean / setup.blockage_factor()}}},
           {"mesh", quality_json(mesh.quality)}};
 }
 

@@ -16,8 +16,9 @@ Surface read_box(Table& t, const std::string& name) {
   Box box;
   box.include(needed_place(t, "from"));
   box.include(needed_place(t, "to"));
-  const double rounding = t.quantity("rounding", Dimension::length).value_or(0), least = std::min({box.size().x, box.size().y, box.size().z});
+  const double rounding = t.signed_quantity("rounding", Dimension::length, 0), least = std::min({box.size().x, box.size().y, box.size().z});
   if (!(least > 0)) t.fail("to", "gives a box without a volume", "check the corners");
+  if (rounding < 0) t.fail("rounding", "is negative", "leave it out for sharp edges");
   if (2 * rounding >= least) t.fail("rounding", "is half the box or more", "choose a smaller one");
   return rounded_box(name, box, rounding);
 }

@@ -285,8 +285,8 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   lines.push_back(fmt::format("vehicle    {:.3f} m long, {:.3f} m wide, {:.3f} m high; {} parts, {} triangles; nose towards {} in the files", v.x, v.y, v.z,
                               base.vehicle.part_names.size(), base.vehicle.size(), c.nose));
   lines.push_back(fmt::format("reference  area {:.4f} m2{}, length {:.3f} m", s.reference_area, c.frontal_area ? " (given)" : " (computed frontal area)", s.reference_length));
-  lines.push_back(fmt::format("tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %", t.x, t.y * (c.tunnel.half ? 2 : 1), t.z,
-                              c.tunnel.half ? ", one half computed and mirrored" : "", 100 * s.blockage));
+  lines.push_back(fmt::format("tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %, worth about {:.1f} % of drag, not taken off", t.x, t.y * (c.tunnel.half ? 2 : 1), t.z,
+                              c.tunnel.half ? ", one half computed and mirrored" : "", 100 * s.blockage, 100 * (s.blockage_factor() - 1)));
   if (c.yaw != 0)
     lines.push_back(fmt::format("yaw        {:+.2f} deg, air from the {}: {}", 57.29577951308232 * c.yaw, c.yaw > 0 ? "left" : "right",
                                 c.crosswind ? "crosswind, the road comes from ahead" : "the vehicle is turned in the tunnel, the road moves with the stream"));

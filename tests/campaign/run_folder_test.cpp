@@ -44,6 +44,23 @@ TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
   EXPECT_EQ(balance["why"], "12 iterations are too few to judge");
   EXPECT_GT(balance["coefficients"]["CD"]["mean"], 0.1);
   EXPECT_NEAR(balance["power_W"].get<double>(), balance["forces_N"]["drag"].get<double>() * 10, 1e-9);
+  const auto& wake = balance["checks"]["wake_plane"];
+  EXPECT_GT(wake["x_m"], 0.3);
+  EXPECT_NEAR(wake["drag_N"].get<double>() / wake["drag_from_tunnel_momentum_N"].get<double>(), 1, 0.5) << "after 12 iterations";
+  // Blockage is told, and not in the result.
+  const auto& blockage = balance["blockage"];
+  EXPECT_NEAR(blockage["share"].get<double>(), 0.03, 1e-3);
+  EXPECT_NEAR(blockage["CD_in_free_air"].get<double>() * std::pow(1 + 0.03 / 4, 2), balance["coefficients"]["CD"]["mean"].get<double>(), 1e-3);
+}
+
+TEST_F(RunFolder, HoldsWhatPlanesRead) {
+  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") + "[[plane]]\nname = \"behind, all\"\ncentre = [\"1 m\", \"0 m\", \"0 m\"]\n"
+                                                                 "[[plane]]\nname = \"window\"\ncentre = [\"1 m\", \"0 m\", \"0.5 m\"]\nwidth = \"0.5 m\"\nheight = \"0.4 m\"\n");
+  run();
+  const std::string planes = read_text(result("planes.csv"));
+  EXPECT_EQ(std::count(planes.begin(), planes.end(), '\n'), 3);
+  EXPECT_NE(planes.find("\"behind, all\","), std::string::npos) << planes;
+  EXPECT_NE(planes.find("\"window\",0.2,"), std::string::npos) << planes;
 }
 
 TEST_F(RunFolder, HoldsWhatTapsAndRakesRead) {

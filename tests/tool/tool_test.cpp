@@ -114,7 +114,9 @@ TEST(Tool, HalfAndWholeModelAgree) {
   const TemporaryFolder folder;
   const std::string file = brick_campaign(folder, "");
   std::string text = read_text(file);
-  text = text.substr(0, text.find("[runs]")).replace(text.find("iterations = 30"), 15, "iterations = 120") + "[runs]\nspeeds = [\"90 km/h\"]\n";
+  text = text.substr(0, text.find("[runs]")).replace(text.find("iterations = 30"), 15, "iterations = 160") + "[runs]\nspeeds = [\"90 km/h\"]\n";
+  // With a third fewer cells along the brick both settle, but the coarse cells halved by the centre plane differ by 1.1 %.
+  for (const char* key : {"surface_size", "smallest_size"}) text.replace(text.find("35 mm", text.find(key)), 5, "24 mm");
   const auto drag = [&](const std::string& t) {
     write_text(file, t);
     const ProcessResult r = tool("run " + file + " --json");

@@ -1,33 +1,13 @@
 // What flows through planes in the air.
-#include <gtest/gtest.h>
-
 #include <dunefield/balance/planes.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/mesher.hpp>
+#include <tests/balance/block_in_tunnel.hpp>
 
 namespace dunefield {
 namespace {
 
-/// Half a block in a tunnel with a linear field in it.
-class Planes : public testing::Test {
+class Planes : public BlockInTunnel {
  protected:
-  Planes() {
-    MeshOptions o;
-    o.surface_size = 0.05, o.largest_size = 0.2, o.half = true;
-    const MeshResult m = build_mesh(rounded_box("block", Box{{-0.5, -0.3, 0.4}, {0.5, 0.3, 0.9}}, 0), Box{{-2, 0, 0}, {3, 1.6, 2}}, o);
-    mesh_ = m.mesh, tunnel_ = m.tunnel;
-    for (const Vec3& c : mesh_.cell_centre) velocity_.push_back({20 + c.x, 0.5 * c.y, -c.z}), pressure_.push_back(3 * c.x - c.z);
-    loads_.resize(static_cast<std::size_t>(mesh_.faces() - mesh_.interior_faces()));
-  }
-  FlowReadings field() const { return {mesh_, loads_, velocity_, pressure_, 0, true}; }
   PlaneReading read(const MeasuringPlane& plane) const { return read_planes(field(), {plane}, reference_).at(0); }
-
-  VolumeMesh mesh_;
-  Box tunnel_;
-  std::vector<WallLoad> loads_;
-  std::vector<Vec3> velocity_;
-  std::vector<double> pressure_;
-  const ReferenceValues reference_{20, 1.2, 2, 1};
 };
 
 TEST_F(Planes, OfTheWholeTunnelReadBothHalvesAndLeaveTheVehicleOut) {

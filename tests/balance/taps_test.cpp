@@ -1,35 +1,10 @@
 // Taps read the wall next to them, rakes the air around them; nothing is read where no air is.
-#include <gtest/gtest.h>
-
-#include <dunefield/balance/taps.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/mesher.hpp>
+#include <tests/balance/block_in_tunnel.hpp>
 
 namespace dunefield {
 namespace {
 
-/// Half a block in a tunnel with a linear field in it.
-class Probes : public testing::Test {
- protected:
-  Probes() {
-    MeshOptions o;
-    o.surface_size = 0.05, o.largest_size = 0.2, o.half = true;
-    mesh_ = build_mesh(rounded_box("block", Box{{-0.5, -0.3, 0.4}, {0.5, 0.3, 0.9}}, 0), Box{{-2, 0, 0}, {3, 1.5, 2}}, o).mesh;
-    for (const Vec3& c : mesh_.cell_centre) velocity_.push_back({20 + c.x, 0.5 * c.y, 0}), pressure_.push_back(3 * c.x - c.z);
-    loads_.resize(static_cast<std::size_t>(mesh_.faces() - mesh_.interior_faces()));
-    for (std::size_t i = 0; i < loads_.size(); ++i) {
-      const Vec3& c = mesh_.face_centre[static_cast<std::size_t>(mesh_.interior_faces()) + i];
-      loads_[i].pressure_at = 1.2 * (3 * c.x - c.z) + 7;
-    }
-  }
-  FlowReadings field() const { return {mesh_, loads_, velocity_, pressure_, 0, true}; }
-
-  VolumeMesh mesh_;
-  std::vector<WallLoad> loads_;
-  std::vector<Vec3> velocity_;
-  std::vector<double> pressure_;
-  const ReferenceValues reference_{20, 1.2, 2, 1};
-};
+using Probes = BlockInTunnel;
 
 TEST_F(Probes, TapsReadTheNearestWallAndSayHowFarItIs) {
   const auto r = read_taps(field(), {{"nose", {-0.52, 0.1, 0.6}}, {"left side", {0.1, -0.3, 0.7}}}, reference_);

@@ -131,9 +131,8 @@ class Package {
 };
 
 const std::vector<Yardstick> yardsticks = {
-    {"PETSc, GAMG, set up each time", PCGAMG, {}, false},
-    {"PETSc, GAMG, interpolation kept", PCGAMG, {{"-pc_gamg_reuse_interpolation", "true"}}, false},
-    {"PETSc, GAMG, kept as it is", PCGAMG, {}, true},
+    {"smoothed aggregation (ML), set up each time", PCML, {}, false},
+    {"smoothed aggregation (ML), kept as it is", PCML, {}, true},
     {"hypre, BoomerAMG, set up each time", PCHYPRE, {{"-pc_hypre_boomeramg_strong_threshold", "0.5"}, {"-pc_hypre_boomeramg_agg_nl", "1"}, {"-pc_hypre_boomeramg_relax_type_all", "symmetric-SOR/Jacobi"}}, false},
     {"hypre, BoomerAMG, kept as it is", PCHYPRE, {{"-pc_hypre_boomeramg_strong_threshold", "0.5"}, {"-pc_hypre_boomeramg_agg_nl", "1"}, {"-pc_hypre_boomeramg_relax_type_all", "symmetric-SOR/Jacobi"}}, true},
     {"PETSc, incomplete Cholesky by rank", PCBJACOBI, {{"-sub_pc_type", "icc"}}, false},

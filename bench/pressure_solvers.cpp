@@ -19,7 +19,7 @@ using namespace dunefield;
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 struct System {
-  Matrix<double> matrix;
+  PressureMatrix matrix;
   std::vector<double> rhs;
 };
 
@@ -109,6 +109,7 @@ class Package {
   static void ok(PetscErrorCode code) { PetscCallAbort(PETSC_COMM_WORLD, code); }
 
   void fill(const System& s) {
+    ok(MatZeroEntries(matrix_));
     std::vector<PetscInt> columns;
     std::vector<PetscScalar> values;
     for (int i = 0; i < mesh_.own; ++i) {
@@ -116,7 +117,7 @@ class Package {
       columns = {row}, values = {s.matrix.diagonal[at(i)]};
       for (int k = mesh_.graph.start[at(i)]; k < mesh_.graph.start[at(i) + 1]; ++k)
         columns.push_back(column_[at(mesh_.graph.column[at(k)])]), values.push_back(s.matrix.entry[at(k)]);
-      ok(MatSetValues(matrix_, 1, &row, static_cast<PetscInt>(columns.size()), columns.data(), values.data(), INSERT_VALUES));
+      ok(MatSetValues(matrix_, 1, &row, static_cast<PetscInt>(columns.size()), columns.data(), values.data(), ADD_VALUES));
       ok(VecSetValue(b_, row, s.rhs[at(i)], INSERT_VALUES));
     }
     ok(MatAssemblyBegin(matrix_, MAT_FINAL_ASSEMBLY)), ok(MatAssemblyEnd(matrix_, MAT_FINAL_ASSEMBLY));

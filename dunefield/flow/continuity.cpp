@@ -16,6 +16,7 @@ Continuity::Continuity(FlowState& state) : s_(state), solver_(state.mesh.graph, 
   matrix_.resize(s_.mesh.graph);
   divergence_.resize(at(s_.mesh.own));
   correction_.resize(at(s_.mesh.cells));
+  at_outflow_.resize(s_.mesh.boundary.size());
   bool outflow = false;
   s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace&, const BoundaryCondition& bc) { outflow = outflow || bc.kind == BoundaryKind::outflow; });
   enclosed_ = !s_.comm.any(outflow);
@@ -28,8 +29,8 @@ void Continuity::find_velocity_of_fluxes() {
   const FlowMesh& m = s_.mesh;
   added_flux_.resize(at(m.cells));
   std::vector<SymmetricMat3> sum(at(m.cells));
-  for (std::size_t f = 0; f < m.face.size(); ++f)
-    for (const int c : {m.below[f], m.above[f]}) sum[at(c)].add_square(m.face[f].area, 1 / norm(m.face[f].area));
+  for (std::size_t f = 0; f < m.faces(); ++f)
+    for (const int c : {m.below[f], m.above[f]}) sum[at(c)].add_square(m.area[f], 1 / norm(m.area[f]));
   for (const auto& b : m.boundary) sum[at(b.cell)].add_square(b.normal, b.size);
   constexpr double share = 0.01;  // added each way: all faces of a cell may lie in a plane
   for (int c = 0; c < m.own; ++c) {
@@ -49,19 +50,24 @@ double Continuity::inflow() const {
 void Continuity::project_flux() {
   assemble(nullptr);
   solver_.set_matrix(matrix_);
-  divergence();
   solve_ = solver_.solve(divergence_, correction_, 1e-6, 100, enclosed_);
-  apply(nullptr);
+  apply();
 }
 
 void Continuity::correct(const Momentum& momentum, double reduction, int most_iterations) {
   const FlowMesh& m = s_.mesh;
   predict(momentum);
   assemble(&momentum.correction());
-  solver_.set_matrix(matrix_);
-  divergence();
-  solve_ = solver_.solve(divergence_, correction_, reduction, most_iterations, enclosed_);
-  apply(&momentum.correction());
+  {
+    const StageClock::Scope timed(s_.clock, Stage::multigrid_refresh);
+    solver_.set_matrix(matrix_);
+  }
+  {
+    const StageClock::Scope timed(s_.clock, Stage::pressure_solve);
+    solve_ = solver_.solve(divergence_, correction_, reduction, most_iterations, enclosed_);
+  }
+  const StageClock::Scope timed(s_.clock, Stage::correction);
+  apply();
   for (std::size_t c = 0; c < at(m.cells); ++c) s_.p[c] += correction_[c];
   if (enclosed_) {
     double sums[2] = {0, 0};
@@ -79,20 +85,21 @@ void Continuity::correct(const Momentum& momentum, double reduction, int most_it
 }
 
 void Continuity::predict(const Momentum& momentum) {
+  const StageClock::Scope timed(s_.clock, Stage::fluxes);
   const FlowMesh& m = s_.mesh;
   const auto& share = momentum.pseudo_share();
   const auto& va = momentum.volume_over_a();
   const auto& delta = momentum.delta();
-  const std::size_t nf = m.face.size();
+  const std::size_t nf = m.faces();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
-    const FlowMesh::Face& face = m.face[f];
-    const double w = face.weight, v = 1 - w;
-    const Vec3 u = (s_.u[a] + s_.grad_u[a] * m.along(face, a, face.skew)) * w + (s_.u[b] + s_.grad_u[b] * m.along(face, b, face.skew)) * v;
-    const double gauss = w * dot(s_.gauss_p[a], m.along(face, a, face.d)) + v * dot(s_.gauss_p[b], m.along(face, b, face.d));
-    const double target = dot(face.area, u) - (w * va[a] + v * va[b]) * face.g * (s_.p[b] - s_.p[a] - gauss);
+    const double w = m.weight[f], v = 1 - w;
+    const Vec3 d = m.between(f);
+    const Vec3 u = (s_.u[a] + s_.grad_u[a] * m.along(f, a, m.skew[f])) * w + (s_.u[b] + s_.grad_u[b] * m.along(f, b, m.skew[f])) * v;
+    const double gauss = w * dot(s_.gauss_p[a], m.along(f, a, d)) + v * dot(s_.gauss_p[b], m.along(f, b, d));
+    const double target = dot(m.area[f], u) - (w * va[a] + v * va[b]) * m.g[f] * (s_.p[b] - s_.p[a] - gauss);
     const double keep = w * share[a] + v * share[b];
-    s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(face.area, delta[a] * w + delta[b] * v);
+    s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(m.area[f], delta[a] * w + delta[b] * v);
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::outflow) return;
@@ -104,52 +111,46 @@ void Continuity::predict(const Momentum& momentum) {
 }
 
 void Continuity::assemble(const std::vector<double>* factor) {
+  const StageClock::Scope timed(s_.clock, Stage::pressure_assembly);
   const FlowMesh& m = s_.mesh;
-  matrix_.set_zero();
-  const std::size_t nf = m.face.size();
+  std::fill(matrix_.diagonal.begin(), matrix_.diagonal.end(), 0.0);
+  std::fill(divergence_.begin(), divergence_.end(), 0.0);
+  const std::size_t nf = m.faces(), own = divergence_.size();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
-    const FlowMesh::Face& face = m.face[f];
-    const double c = face.g * (factor ? face.weight * (*factor)[a] + (1 - face.weight) * (*factor)[b] : 1.0);
-    matrix_.entry[at(m.slots.of_below[f])] -= c;
-    matrix_.entry[at(m.slots.of_above[f])] -= c;
-    if (a < matrix_.diagonal.size()) matrix_.diagonal[a] += c;
-    if (b < matrix_.diagonal.size()) matrix_.diagonal[b] += c;
+    const double w = m.weight[f], mean = factor ? w * (*factor)[a] + (1 - w) * (*factor)[b] : 1.0;
+    const auto c = static_cast<float>(m.g[f] * mean);
+    matrix_.entry[at(m.slots.of_below[f])] = matrix_.entry[at(m.slots.of_above[f])] = -c;
+    if (a < own) matrix_.diagonal[a] += static_cast<double>(c), divergence_[a] -= s_.flux[f];
+    if (b < own) matrix_.diagonal[b] += static_cast<double>(c), divergence_[b] += s_.flux[f];
   }
-  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == BoundaryKind::outflow) matrix_.diagonal[at(b.cell)] += outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0);
+  s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    divergence_[at(b.cell)] -= s_.boundary_flux[i];
+    if (bc.kind != BoundaryKind::outflow) return;
+    at_outflow_[i] = outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0);
+    matrix_.diagonal[at(b.cell)] += at_outflow_[i];
   });
-}
-
-void Continuity::divergence() {
-  const FlowMesh& m = s_.mesh;
-  std::fill(divergence_.begin(), divergence_.end(), 0.0);
-  for (std::size_t f = 0; f < m.face.size(); ++f) {
-    const auto a = at(m.below[f]), b = at(m.above[f]);
-    if (a < divergence_.size()) divergence_[a] -= s_.flux[f];
-    if (b < divergence_.size()) divergence_[b] += s_.flux[f];
-  }
-  for (std::size_t i = 0; i < m.boundary.size(); ++i) divergence_[at(m.boundary[i].cell)] -= s_.boundary_flux[i];
   double sum = 0;
   for (const double d : divergence_) sum += std::abs(d);
   imbalance_ = s_.comm.sum(sum) / std::max(inflow(), 1e-300);
 }
 
-void Continuity::apply(const std::vector<double>* factor) {
+void Continuity::apply() {
   const FlowMesh& m = s_.mesh;
   std::fill(added_flux_.begin(), added_flux_.end(), Vec3{});
-  for (std::size_t f = 0; f < m.face.size(); ++f) {
+  const std::size_t nf = m.faces();
+  const int spare = m.graph.entries();
+  for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
-    const FlowMesh::Face& face = m.face[f];
-    const double c = face.g * (factor ? face.weight * (*factor)[a] + (1 - face.weight) * (*factor)[b] : 1.0);
-    const double added = -c * (correction_[b] - correction_[a]);
+    const int slot = m.slots.of_below[f] != spare ? m.slots.of_below[f] : m.slots.of_above[f];
+    const double added = static_cast<double>(matrix_.entry[at(slot)]) * (correction_[b] - correction_[a]);
     s_.flux[f] += added;
-    const Vec3 along_normal = face.area * (added / norm(face.area));
+    const Vec3 along_normal = m.area[f] * (added / norm(m.area[f]));
     added_flux_[a] += along_normal, added_flux_[b] += along_normal;
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::outflow) return;
-    const double added = outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0) * correction_[at(b.cell)];
+    const double added = at_outflow_[i] * correction_[at(b.cell)];
     s_.boundary_flux[i] += added;
     added_flux_[at(b.cell)] += b.normal * added;
   });

@@ -22,26 +22,27 @@ class Continuity {
   /// All boundaries have given fluxes: the pressure's level is free.
   bool enclosed() const { return enclosed_; }
   /// The system of the last pressure correction.
-  const Matrix<double>& matrix() const { return matrix_; }
+  const PressureMatrix& matrix() const { return matrix_; }
   const std::vector<double>& right_hand_side() const { return divergence_; }
   /// Flux that enters through all boundaries, m3/s.
   double inflow() const;
 
  private:
   void predict(const Momentum& momentum);
+  /// The system for a potential whose gradient, times `factor` (one if none), makes the present fluxes conserve volume.
   void assemble(const std::vector<double>* factor);
-  void divergence();
-  void apply(const std::vector<double>* factor);
+  void apply();
   void find_velocity_of_fluxes();
   /// The velocity that goes with the fluxes that `apply` added.
   Vec3 added_velocity(std::size_t cell) const { return of_fluxes_[cell] * added_flux_[cell]; }
 
   FlowState& s_;
   PressureSolver solver_;
-  Matrix<double> matrix_;
+  PressureMatrix matrix_;
   std::vector<double> divergence_, correction_;
   std::vector<SymmetricMat3> of_fluxes_;  ///< per own cell: inverse of sum n n^T |S|
   std::vector<Vec3> added_flux_;          ///< per cell: sum n flux
+  std::vector<double> at_outflow_;        ///< coefficient of outflow faces, 0 of others
   SolveReport solve_;
   bool enclosed_;
   double imbalance_ = 0;

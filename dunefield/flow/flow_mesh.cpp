@@ -21,7 +21,9 @@ struct Share {
   std::vector<Vec3> centre, across;
   std::vector<double> volume, wall_distance;
   std::vector<int> below, above;
-  std::vector<FlowMesh::Face> face;
+  std::vector<Vec3> area, skew;
+  std::vector<float> weight, g;
+  std::vector<char> lateral;
   std::vector<FlowMesh::WarpedFace> warped;
   std::vector<FlowMesh::BoundaryFace> boundary;
   std::vector<int> patch_counts;
@@ -116,41 +118,43 @@ Parting taken_together(const Parting& p, const Parting& q) {
   return both;
 }
 
-/// All partings of cells in the range [lo, hi) from cells of the mesh, in the order of their lower cell. In layers faces stay single: a
-/// middle of several would lie below a curved layer by the sagitta.
-std::vector<Parting> partings(const VolumeMesh& m, const std::vector<Vec3>& thin, int lo, int hi) {
-  std::vector<Parting> out;
-  std::size_t row = 0;  // the first of this lower cell
+/// Visits all partings of cells in the range [lo, hi) from cells of the mesh, in the order of their lower cell. In layers faces stay single:
+/// a middle of several would lie below a curved layer by the sagitta.
+template <class Visit>
+void for_partings(const VolumeMesh& m, const std::vector<Vec3>& thin, int lo, int hi, const Visit& visit) {
+  std::vector<Parting> row;  // those of one lower cell
+  const auto finish = [&] {
+    for (const Parting& p : row) visit(p);
+    row.clear();
+  };
   const auto is_own = [&](int c) { return c >= lo && c < hi; };
   for (int f = 0; f < m.interior_faces(); ++f) {
     const int a = m.cell_below[at(f)], b = m.cell_above[at(f)];
     if (!is_own(a) && !is_own(b)) continue;
-    if (out.empty() || out.back().below != a) row = out.size();
-    const auto same = std::find_if(out.begin() + static_cast<std::ptrdiff_t>(row), out.end(), [&](const Parting& p) { return p.above == b; });
+    if (!row.empty() && row.front().below != a) finish();
+    const auto same = std::find_if(row.begin(), row.end(), [&](const Parting& p) { return p.above == b; });
     const Parting one{a, b, m.face_area[at(f)], m.face_centre[at(f)], m.face_warp(f)};
     const bool in_layer = norm2(thin[at(a)]) > 0 && norm2(thin[at(b)]) > 0;
-    if (same == out.end() || in_layer) out.push_back(one);
+    if (same == row.end() || in_layer) row.push_back(one);
     else *same = taken_together(*same, one);
   }
-  return out;
+  finish();
 }
 
-FlowMesh::Face make_face(const VolumeMesh& m, const std::vector<Vec3>& thin, const Parting& parting) {
+void add_face(const VolumeMesh& m, const std::vector<Vec3>& thin, const Parting& parting, Share& share) {
   const Vec3 s = parting.area, n = unit(s), xf = parting.centre;
-  const Vec3 a = m.cell_centre[at(parting.below)], b = m.cell_centre[at(parting.above)];
+  const Vec3 a = m.cell_centre[at(parting.below)], b = m.cell_centre[at(parting.above)], d = b - a;
   const double ha = dot(n, xf - a), hb = dot(n, b - xf);
-  FlowMesh::Face face;
-  face.area = s, face.centre = xf, face.d = b - a;
-  face.weight = std::clamp(hb / (ha + hb), 0.02, 0.98);
-  face.skew = xf - (a * face.weight + b * (1 - face.weight));
-  face.lateral = parts_sideways(thin[at(parting.below)], thin[at(parting.above)], n, face.d);
+  share.area.push_back(s);
+  share.weight.push_back(static_cast<float>(std::clamp(hb / (ha + hb), 0.02, 0.98)));
+  const double w = share.weight.back();
+  const Vec3 skew = xf - (a * w + b * (1 - w));
+  // Farther than the next centre gradients would be multiplied.
+  share.skew.push_back(skew * std::min(1.0, norm(d) / std::max(norm(skew), 1e-300)));
+  share.lateral.push_back(parts_sideways(thin[at(parting.below)], thin[at(parting.above)], n, d));
   // Beyond 70 degrees between face and line of centres the part along that line is not made larger any more, and so neither the rest.
   constexpr double least_cosine = 0.342;
-  face.g = norm2(s) / std::max(dot(s, face.d), least_cosine * norm(s) * norm(face.d));
-  const double skewness = norm(face.skew) / norm(face.d);
-  face.trust = static_cast<float>(std::min(1.0, 1 / std::max(skewness, 1e-12)));
-  face.skew *= static_cast<double>(face.trust);
-  return face;
+  share.g.push_back(static_cast<float>(norm2(s) / std::max(dot(s, d), least_cosine * norm(s) * norm(d))));
 }
 
 FlowMesh::BoundaryFace make_boundary_face(const VolumeMesh& m, int f) {
@@ -191,16 +195,21 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
     s.centre.push_back(m.cell_centre[at(c)]), s.volume.push_back(m.cell_volume[at(c)]), s.wall_distance.push_back(wall_distance[at(c)]);
     s.across.push_back(thin[at(c)]);
   };
+  const std::size_t cells = at(s.own) + mine.size();
+  s.centre.reserve(cells), s.volume.reserve(cells), s.wall_distance.reserve(cells), s.across.reserve(cells);
   for (int c = lo; c < hi; ++c) add_cell(c);
   for (const int c : mine) add_cell(c);
-  for (const Parting& p : partings(m, thin, lo, hi)) {
+  std::size_t faces = 0;
+  for (int f = 0; f < m.interior_faces(); ++f) faces += is_own(m.cell_below[at(f)]) || is_own(m.cell_above[at(f)]);
+  s.below.reserve(faces), s.above.reserve(faces), s.area.reserve(faces), s.skew.reserve(faces), s.weight.reserve(faces), s.g.reserve(faces), s.lateral.reserve(faces);
+  for_partings(m, thin, lo, hi, [&](const Parting& p) {
     s.below.push_back(local(p.below)), s.above.push_back(local(p.above));
-    s.face.push_back(make_face(m, thin, p));
+    add_face(m, thin, p, s);
     constexpr double noticeable = 1e-3;  // second moment over area to the power 3/2
     const double size = norm(p.area);
     if (norm(p.warp.row[0]) + norm(p.warp.row[1]) + norm(p.warp.row[2]) > noticeable * size * std::sqrt(size))
-      s.warped.push_back({static_cast<int>(s.face.size()) - 1, p.warp});
-  }
+      s.warped.push_back({static_cast<int>(s.area.size()) - 1, p.warp});
+  });
   for (const Patch& p : m.patches) {
     int count = 0;
     for (int f = p.first; f < p.first + p.count; ++f)
@@ -227,7 +236,7 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin, const std::
 
 template <class Visit>
 void visit_arrays(Share& s, const Visit& visit) {
-  visit(s.centre), visit(s.across), visit(s.volume), visit(s.wall_distance), visit(s.below), visit(s.above), visit(s.face), visit(s.boundary), visit(s.warped);
+  visit(s.centre), visit(s.across), visit(s.volume), visit(s.wall_distance), visit(s.below), visit(s.above), visit(s.area), visit(s.skew), visit(s.weight), visit(s.g), visit(s.lateral), visit(s.boundary), visit(s.warped);
   visit(s.patch_counts), visit(s.neighbour_ranks), visit(s.send_counts), visit(s.send_cells), visit(s.received);
 }
 
@@ -281,7 +290,8 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
   out.own = s.own, out.cells = static_cast<int>(s.centre.size()), out.first_global = s.first_global;
   out.centre = std::move(s.centre), out.across = std::move(s.across), out.volume = std::move(s.volume), out.wall_distance = std::move(s.wall_distance);
   for (const double v : out.volume) out.side2.push_back(std::pow(v, 2.0 / 3));
-  out.below = std::move(s.below), out.above = std::move(s.above), out.face = std::move(s.face), out.boundary = std::move(s.boundary), out.warped = std::move(s.warped);
+  out.below = std::move(s.below), out.above = std::move(s.above), out.area = std::move(s.area), out.skew = std::move(s.skew);
+  out.weight = std::move(s.weight), out.g = std::move(s.g), out.lateral = std::move(s.lateral), out.boundary = std::move(s.boundary), out.warped = std::move(s.warped);
   int first = 0;
   for (std::size_t p = 0; p < patches.size(); ++p) {
     patches[p].first = first, patches[p].count = s.patch_counts[p];

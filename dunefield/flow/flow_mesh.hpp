@@ -20,18 +20,16 @@ struct FlowMesh {
   std::vector<double> side2;          ///< volume to the power 2/3, m2
   std::vector<double> wall_distance;  ///< m, to the nearest wall face; huge without walls
 
-  struct Face {
-    Vec3 area;     ///< S, from below to above
-    Vec3 centre;
-    Vec3 d;        ///< centre of above minus centre of below
-    Vec3 skew;     ///< face centre minus the interpolation point on the line of centres
-    double weight; ///< of the cell below in linear interpolation
-    double g;      ///< |S|^2 / (S . d)
-    float trust;   ///< share of what gradients add at the face's centre: 1, less at a skewness over 1, where they would be multiplied
-    bool lateral;  ///< parts two thin cells sideways
-  };
+  // Interior faces. Each pass over them reads what it needs and no more: the limit is memory.
   std::vector<int> below, above;
-  std::vector<Face> face;
+  std::vector<Vec3> area;      ///< S, from below to above
+  std::vector<Vec3> skew;      ///< face centre minus the interpolation point on the line of centres; at most as long as that line
+  std::vector<float> weight;   ///< of the cell below in linear interpolation
+  std::vector<float> g;        ///< |S|^2 / (S . d)
+  std::vector<char> lateral;   ///< parts two thin cells sideways
+  std::size_t faces() const { return below.size(); }
+  /// d, from the centre of the cell below to that above.
+  Vec3 between(std::size_t f) const { return centre[static_cast<std::size_t>(above[f])] - centre[static_cast<std::size_t>(below[f])]; }
   struct WarpedFace {
     int face;
     Mat3 warp;  ///< see VolumeMesh::face_warp
@@ -43,7 +41,7 @@ struct FlowMesh {
   /// A way from a cell's centre over a face. Along a curved wall the cells of a layer lie at the same height, but not on a straight
   /// line: the neighbour is below the tangent plane by the sagitta, which though small against the cell's width is not against its
   /// height, and the steep gradient there would multiply it. So from thin cell to thin cell ways lose their part across.
-  Vec3 along(const Face& f, std::size_t cell, const Vec3& way) const { return f.lateral ? way - across[cell] * dot(across[cell], way) : way; }
+  Vec3 along(std::size_t f, std::size_t cell, const Vec3& way) const { return lateral[f] ? way - across[cell] * dot(across[cell], way) : way; }
 
   struct BoundaryFace {
     Vec3 area, centre;

@@ -58,10 +58,10 @@ void FlowSolver::refresh_all() {
   state_.halo.refresh(state_.k);
   state_.halo.refresh(state_.omega);
   if (!state_.nu_tilde.empty()) state_.halo.refresh(state_.nu_tilde);
-  for (std::size_t f = 0; f < mesh_.face.size(); ++f) {
+  for (std::size_t f = 0; f < mesh_.faces(); ++f) {
     const auto a = static_cast<std::size_t>(mesh_.below[f]), b = static_cast<std::size_t>(mesh_.above[f]);
-    const double w = mesh_.face[f].weight;
-    state_.flux[f] = dot(mesh_.face[f].area, state_.u[a] * w + state_.u[b] * (1 - w));
+    const double w = mesh_.weight[f];
+    state_.flux[f] = dot(mesh_.area[f], state_.u[a] * w + state_.u[b] * (1 - w));
   }
   state_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind == BoundaryKind::outflow) state_.boundary_flux[i] = dot(b.area, state_.u[static_cast<std::size_t>(b.cell)]);
@@ -158,7 +158,7 @@ void FlowSolver::hold_runaways() {
   if (found.empty()) return;
   for (const int c : found)
     if (c < mesh_.own) state_.gradients.hold(c);
-  for (std::size_t f = 0; f < mesh_.face.size(); ++f)
+  for (std::size_t f = 0; f < mesh_.faces(); ++f)
     for (const auto& [c, other] : {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
       if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
 }

@@ -25,7 +25,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   const std::size_t cells = at(m.cells);
   u.assign(cells, c.initial_velocity);
   p.assign(cells, 0.0);
-  flux.assign(m.face.size(), 0.0);
+  flux.assign(m.faces(), 0.0);
   boundary_flux.assign(m.boundary.size(), 0.0);
   k.assign(cells, 0.0), omega.assign(cells, 1.0), nu_t.assign(cells, 0.0);
   if (c.options.turbulence == TurbulenceModel::spalart_allmaras) nu_tilde.assign(cells, 0.0);
@@ -53,26 +53,27 @@ void FlowState::set_boundary_velocity() {
 }
 
 void FlowState::update_velocity_gradient() {
+  const StageClock::Scope timed(clock, Stage::gradients);
   gradients.of_velocity(u, boundary_velocity, wall_slope, grad_u);
   halo.refresh(grad_u);
 }
 
 void FlowState::update_pressure_gradients() {
+  const StageClock::Scope timed(clock, Stage::gradients);
   gradients.of_pressure(p, grad_p);
   halo.refresh(grad_p);
   std::fill(gauss_p.begin(), gauss_p.end(), Vec3{});
-  const std::size_t nf = mesh.face.size();
+  const std::size_t nf = mesh.faces();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh.below[f]), b = at(mesh.above[f]);
-    const FlowMesh::Face& face = mesh.face[f];
-    const double w = face.weight, v = 1 - w;
-    const double pf = w * p[a] + v * p[b] + w * dot(mesh.along(face, a, face.skew), grad_p[a]) + v * dot(mesh.along(face, b, face.skew), grad_p[b]);
-    const Vec3 force = face.area * pf;
+    const double w = mesh.weight[f], v = 1 - w;
+    const double pf = w * (p[a] + dot(mesh.along(f, a, mesh.skew[f]), grad_p[a])) + v * (p[b] + dot(mesh.along(f, b, mesh.skew[f]), grad_p[b]));
+    const Vec3 force = mesh.area[f] * pf;
     gauss_p[a] += force, gauss_p[b] -= force;
   }
   for (const FlowMesh::WarpedFace& warped : mesh.warped) {
     const auto f = at(warped.face), a = at(mesh.below[f]), b = at(mesh.above[f]);
-    const double w = mesh.face[f].weight;
+    const double w = mesh.weight[f];
     const Vec3 force = warped.warp * (grad_p[a] * w + grad_p[b] * (1 - w));
     gauss_p[a] += force, gauss_p[b] -= force;
   }
@@ -88,6 +89,7 @@ void FlowState::update_pressure_gradients() {
 }
 
 void FlowState::update_wall_shear() {
+  const StageClock::Scope timed(clock, Stage::walls);
   const double nu = flow_case.air.kinematic_viscosity;
   const bool turbulent = flow_case.options.turbulence != TurbulenceModel::laminar;
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {

@@ -6,6 +6,7 @@
 #include <dunefield/flow/conditions.hpp>
 #include <dunefield/flow/flow_mesh.hpp>
 #include <dunefield/flow/gradients.hpp>
+#include <dunefield/flow/stage_clock.hpp>
 
 namespace dunefield {
 
@@ -26,6 +27,7 @@ struct FlowState {
   Communicator& comm;
   Halo halo;
   Gradients gradients;
+  StageClock clock;
 
   std::vector<Vec3> u;             ///< velocity, m/s
   std::vector<double> p;           ///< pressure over density, m2/s2

@@ -1,6 +1,7 @@
 #include <dunefield/flow/gradients.hpp>
 
 #include <algorithm>
+#include <numeric>
 
 #include <Eigen/Dense>
 
@@ -20,6 +21,12 @@ constexpr double poor_information = 0.2;
 
 using Eigenvalues = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>;
 
+Eigenvalues eigen_of(const SymmetricMat3& m) {
+  Eigen::Matrix3d dense;
+  dense << m.xx, m.xy, m.xz, m.xy, m.yy, m.yz, m.xz, m.yz, m.zz;
+  return Eigenvalues(dense);
+}
+
 /// Inverse of a symmetric matrix; directions without information get no gradient.
 SymmetricMat3 invert(const Eigenvalues& eigen) {
   Eigen::Vector3d values = eigen.eigenvalues();
@@ -34,7 +41,9 @@ Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.heigh
 }  // namespace
 
 Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
-    : mesh_(mesh), conditions_(conditions), at_layer_(cells_at_layers(mesh)), poor_(at(mesh.own), 0), velocity_(make(velocity)), pressure_(make(pressure)), scalar_(make(scalar)) {
+    : mesh_(mesh), conditions_(conditions), at_layer_(cells_at_layers(mesh)), poor_(at(mesh.own), 0), patch_of_(mesh.boundary.size()) {
+  for (std::size_t p = 0; p < mesh.patches.size(); ++p) std::fill_n(patch_of_.begin() + mesh.patches[p].first, mesh.patches[p].count, static_cast<int>(p));
+  make_inverses();
   find_reach();
   find_thin();
 }
@@ -43,14 +52,10 @@ void Gradients::find_thin() {
   const auto thin = [&](int c) { return by_gauss(at(c)); };
   for (int c = 0; c < mesh_.own; ++c)
     if (thin(c)) thin_cells_.push_back(c);
-  for (std::size_t f = 0; f < mesh_.face.size(); ++f)
-    if (thin(mesh_.below[f]) || thin(mesh_.above[f])) thin_faces_.push_back(static_cast<int>(f));
-  patch_of_.resize(mesh_.boundary.size());
-  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
-    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
-      patch_of_[at(i)] = static_cast<int>(p);
-      if (thin(mesh_.boundary[at(i)].cell)) thin_boundary_.push_back(i);
-    }
+  for (std::size_t f = 0; f < mesh_.faces(); ++f)
+    if (thin(mesh_.below[f]) || thin(mesh_.above[f])) thin_faces_.push_back({static_cast<int>(f), thin(mesh_.below[f]), thin(mesh_.above[f])});
+  for (std::size_t i = 0; i < mesh_.boundary.size(); ++i)
+    if (thin(mesh_.boundary[i].cell)) thin_boundary_.push_back(static_cast<int>(i));
 }
 
 template <class T, class G, class Value, class Outer>
@@ -60,14 +65,12 @@ void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, co
   std::vector<T> outer_value(thin_boundary_.size());
   for (std::size_t k = 0; k < thin_boundary_.size(); ++k) outer_value[k] = boundary(thin_boundary_[k]);
   for (const int c : thin_cells_) out[at(c)] = G{};
-  const auto thin = [&](std::size_t c) { return by_gauss(c); };
-  for (const int f : thin_faces_) {
-    const auto a = at(mesh_.below[at(f)]), b = at(mesh_.above[at(f)]);
-    const FlowMesh::Face& face = mesh_.face[at(f)];
-    const double w = face.lateral ? 0.5 : face.weight;
+  for (const ThinFace& t : thin_faces_) {
+    const auto f = at(t.face), a = at(mesh_.below[f]), b = at(mesh_.above[f]);
+    const double w = mesh_.lateral[f] ? 0.5 : mesh_.weight[f];
     const T value = q[a] * w + q[b] * (1 - w);
-    if (thin(a)) out[a] += outer(value - q[a], face.area);
-    if (thin(b)) out[b] += outer(value - q[b], -face.area);
+    if (t.below) out[a] += outer(value - q[a], mesh_.area[f]);
+    if (t.above) out[b] += outer(value - q[b], -mesh_.area[f]);
   }
   for (std::size_t k = 0; k < thin_boundary_.size(); ++k) {
     const auto& b = mesh_.boundary[at(thin_boundary_[k])];
@@ -80,7 +83,7 @@ void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, co
 std::vector<char> Gradients::cells_at_layers(const FlowMesh& mesh) {
   std::vector<char> out(at(mesh.own), 0);
   const auto thin = [&](int c) { return norm2(mesh.across[at(c)]) > 0; };
-  for (std::size_t f = 0; f < mesh.face.size(); ++f)
+  for (std::size_t f = 0; f < mesh.faces(); ++f)
     for (const int c : {mesh.below[f], mesh.above[f]})
       if (c < mesh.own && (thin(mesh.below[f]) || thin(mesh.above[f]))) out[at(c)] = 1;
   return out;
@@ -91,36 +94,57 @@ bool Gradients::has_value(BoundaryKind kind, Use use) const {
   return use == pressure && kind == BoundaryKind::outflow;
 }
 
-LeastSquares Gradients::make(Use use) {
-  std::vector<Eigen::Matrix3d> sum(at(mesh_.cells), Eigen::Matrix3d::Zero());
-  const auto add = [&](int cell, const Vec3& d) {
-    const Eigen::Vector3d e(d.x, d.y, d.z);
-    sum[at(cell)] += e * e.transpose() / e.squaredNorm();
-  };
-  for (std::size_t f = 0; f < mesh_.face.size(); ++f) {
-    const FlowMesh::Face& face = mesh_.face[f];
-    for (const int c : {mesh_.below[f], mesh_.above[f]}) add(c, mesh_.along(face, at(c), face.d));
-  }
+std::vector<SymmetricMat3> Gradients::information(Use use) const {
+  std::vector<SymmetricMat3> sum(at(mesh_.cells));
+  const auto add = [&](std::size_t cell, const Vec3& d) { sum[cell].add_square(d, 1 / norm2(d)); };
+  for (std::size_t f = 0; f < mesh_.faces(); ++f)
+    for (const int c : {mesh_.below[f], mesh_.above[f]}) add(at(c), mesh_.along(f, at(c), mesh_.between(f)));
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
     for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
       const auto& b = mesh_.boundary[at(i)];
-      if (conditions_[p].kind == BoundaryKind::slip) add(b.cell, to_mirror(b));
-      else if (has_value(conditions_[p].kind, use)) add(b.cell, b.centre - mesh_.centre[at(b.cell)]);
+      if (conditions_[p].kind == BoundaryKind::slip) add(at(b.cell), to_mirror(b));
+      else if (has_value(conditions_[p].kind, use)) add(at(b.cell), b.centre - mesh_.centre[at(b.cell)]);
     }
-  LeastSquares ls;
-  ls.inverse.resize(at(mesh_.own));
+  return sum;
+}
+
+Gradients::AtBoundary Gradients::at_boundary(Use use, const std::vector<SymmetricMat3>& sums) const {
+  AtBoundary out;
+  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
+    if (has_value(conditions_[p].kind, use))
+      for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) out.cells.push_back(mesh_.boundary[at(i)].cell);
+  std::sort(out.cells.begin(), out.cells.end());
+  out.cells.erase(std::unique(out.cells.begin(), out.cells.end()), out.cells.end());
+  for (const int c : out.cells) out.inverse.push_back(invert(eigen_of(sums[at(c)])));
+  return out;
+}
+
+void Gradients::make_inverses() {
+  velocity_ = at_boundary(velocity, information(velocity));
+  inverse_ = information(scalar);
+  const std::vector<SymmetricMat3> of_pressure = information(pressure);
+  pressure_ = at_boundary(pressure, of_pressure);
   for (int c = 0; c < mesh_.own; ++c) {
-    const Eigenvalues eigen(sum[at(c)]);
-    if (use == pressure && at_layer_[at(c)] && eigen.eigenvalues()[0] < poor_information * eigen.eigenvalues()[2]) poor_[at(c)] = 1;
-    ls.inverse[at(c)] = invert(eigen);
-    for (int i = 0; i < 3 && use == pressure; ++i)
+    const Eigenvalues eigen = eigen_of(of_pressure[at(c)]);
+    if (at_layer_[at(c)] && eigen.eigenvalues()[0] < poor_information * eigen.eigenvalues()[2]) poor_[at(c)] = 1;
+    for (int i = 0; i < 3; ++i)
       if (eigen.eigenvalues()[i] <= least_information * eigen.eigenvalues()[2]) {
         const Eigen::Vector3d across = eigen.eigenvectors().col(i);
         pinched_.push_back({c, {across.x(), across.y(), across.z()}});
       }
   }
-  if (use == pressure) keep_between_walls(pinched_);
-  return ls;
+  keep_between_walls(pinched_);
+  inverse_.resize(at(mesh_.own));
+  parallel_for(inverse_.size(), [&](std::size_t c) { inverse_[c] = invert(eigen_of(inverse_[c])); }, 4096);
+}
+
+template <class Visit>
+void Gradients::for_inverses(const AtBoundary& special, const Visit& visit) const {
+  std::size_t next = 0;
+  for (std::size_t c = 0; c < inverse_.size(); ++c) {
+    const bool is_special = next < special.cells.size() && at(special.cells[next]) == c;
+    visit(c, is_special ? special.inverse[next++] : inverse_[c]);
+  }
 }
 
 /// What a face sees of a neighbour's error: the sum, over all neighbours of a cell, of the share of their differences that its gradient
@@ -131,29 +155,45 @@ void Gradients::find_reach() {
   struct Way {
     Vec3 to_neighbour, to_face;
   };
-  std::vector<std::vector<Way>> ways(at(mesh_.own));
-  for (std::size_t f = 0; f < mesh_.face.size(); ++f)
-    for (const int c : {mesh_.below[f], mesh_.above[f]}) {
-      const FlowMesh::Face& face = mesh_.face[f];
-      const Vec3 way = mesh_.along(face, at(c), face.d);
-      if (c < mesh_.own) ways[at(c)].push_back({c == mesh_.below[f] ? way : -way, mesh_.along(face, at(c), face.centre - mesh_.centre[at(c)])});
+  const Graph& g = mesh_.graph;
+  std::vector<int> face_of(at(g.entries()) + 1), first_boundary(at(mesh_.own) + 1, 0), boundary_of(mesh_.boundary.size());
+  for (std::size_t f = 0; f < mesh_.faces(); ++f)
+    for (const int k : {mesh_.slots.of_below[f], mesh_.slots.of_above[f]}) face_of[at(k)] = static_cast<int>(f);
+  for (const auto& b : mesh_.boundary) ++first_boundary[at(b.cell) + 1];
+  std::partial_sum(first_boundary.begin(), first_boundary.end(), first_boundary.begin());
+  std::vector<int> next(first_boundary.begin(), first_boundary.end() - 1);
+  for (std::size_t i = 0; i < mesh_.boundary.size(); ++i) boundary_of[at(next[at(mesh_.boundary[i].cell)]++)] = static_cast<int>(i);
+
+  const auto ways_of = [&](std::size_t c, std::vector<Way>& ways) {
+    ways.clear();
+    for (int k = g.start[c]; k < g.start[c + 1]; ++k) {
+      const auto f = at(face_of[at(k)]);
+        const bool is_below = at(mesh_.below[f]) == c;
+      const double w = mesh_.weight[f];
+      const Vec3 d = mesh_.between(f), way = mesh_.along(f, c, d);
+      ways.push_back({is_below ? way : -way, mesh_.along(f, c, mesh_.skew[f] + d * (is_below ? 1 - w : -w))});
     }
-  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
-    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
-      const auto& b = mesh_.boundary[at(i)];
-      if (conditions_[p].kind == BoundaryKind::slip) ways[at(b.cell)].push_back({to_mirror(b), {}});
-      else if (has_value(conditions_[p].kind, velocity)) ways[at(b.cell)].push_back({b.centre - mesh_.centre[at(b.cell)], {}});
+    for (int k = first_boundary[c]; k < first_boundary[c + 1]; ++k) {
+      const auto i = at(boundary_of[at(k)]);
+      const BoundaryKind kind = conditions_[at(patch_of_[i])].kind;
+      if (kind == BoundaryKind::slip) ways.push_back({to_mirror(mesh_.boundary[i]), {}});
+      else if (has_value(kind, velocity)) ways.push_back({mesh_.boundary[i].centre - mesh_.centre[c], {}});
     }
+  };
   reach_.assign(at(mesh_.cells), 1);
-  parallel_for(ways.size(), [&](std::size_t c) {
+  std::vector<Way> ways;
+  for_inverses(velocity_, [&](std::size_t c, const SymmetricMat3& inverse) {
+    if (norm2(mesh_.across[c]) > 0) return;
+    ways_of(c, ways);
     double worst = 0;
-    for (const Way& face : ways[c]) {
+    for (const Way& face : ways) {
+      const Vec3 seen = inverse * face.to_face;
       double sum = 0;
-      for (const Way& k : ways[c]) sum += std::abs(dot(face.to_face, velocity_.inverse[c] * k.to_neighbour)) / norm2(k.to_neighbour);
+      for (const Way& k : ways) sum += std::abs(dot(seen, k.to_neighbour)) / norm2(k.to_neighbour);
       worst = std::max(worst, sum);
     }
-    if (worst > most && norm2(mesh_.across[c]) == 0) reach_[c] = most / worst;
-  }, 1024);
+    if (worst > most) reach_[c] = most / worst;
+  });
 }
 
 /// Only walls on both sides hold the air; a cell in the corner of wall and stream is left alone.
@@ -183,16 +223,17 @@ void Gradients::keep_between_walls(std::vector<PinchedCell>& candidates) const {
 void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, const std::vector<double>& wall_slope,
                             std::vector<Mat3>& out) const {
   std::fill(out.begin(), out.end(), Mat3{});
-  const std::size_t nf = mesh_.face.size();
+  const std::size_t nf = mesh_.faces();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
-    const FlowMesh::Face& face = mesh_.face[f];
     const Vec3 du = u[b] - u[a];
-    const auto add = [&](std::size_t c, const Vec3& d) {
+    const auto part = [&](const Vec3& d) {
       const Vec3 w = d * (1 / norm2(d));
-      out[c] += Mat3{{w * du.x, w * du.y, w * du.z}};
+      return Mat3{{w * du.x, w * du.y, w * du.z}};
     };
-    add(a, mesh_.along(face, a, face.d)), add(b, mesh_.along(face, b, face.d));
+    const Mat3 in_a = part(mesh_.along(f, a, mesh_.between(f)));
+    out[a] += in_a;
+    out[b] += mesh_.lateral[f] ? part(mesh_.along(f, b, mesh_.between(f))) : in_a;
   }
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
     const BoundaryKind kind = conditions_[p].kind;
@@ -208,10 +249,9 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
       out[at(b.cell)] += Mat3{{w * du.x, w * du.y, w * du.z}};
     }
   }
-  for (std::size_t c = 0; c < at(mesh_.own); ++c) {
-    const auto& inv = velocity_.inverse[c];
-    for (Vec3& row : out[c].row) row = inv * row;
-  }
+  for_inverses(velocity_, [&](std::size_t c, const SymmetricMat3& inverse) {
+    for (Vec3& row : out[c].row) row = inverse * row;
+  });
   in_thin_cells(u, [&](int i) {
     const auto& b = mesh_.boundary[at(i)];
     const BoundaryKind kind = conditions_[at(patch_of_[at(i)])].kind;
@@ -225,15 +265,18 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
   for (const int c : held_) out[at(c)] = {};
 }
 
-void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const {
-  std::fill(out.begin(), out.end(), Vec3{});
-  const std::size_t nf = mesh_.face.size();
+template <std::size_t N>
+void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero, const Outputs<N>& out) const {
+  for (auto* o : out) std::fill(o->begin(), o->end(), Vec3{});
+  const std::size_t nf = mesh_.faces();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh_.below[f]), b = at(mesh_.above[f]);
-    const FlowMesh::Face& face = mesh_.face[f];
-    for (const std::size_t c : {a, b}) {
-      const Vec3 d = mesh_.along(face, c, face.d);
-      out[c] += d * ((q[b] - q[a]) / norm2(d));
+    const auto over_square = [](const Vec3& d) { return d * (1 / norm2(d)); };
+    const Vec3 in_a = over_square(mesh_.along(f, a, mesh_.between(f)));
+    const Vec3 in_b = mesh_.lateral[f] ? over_square(mesh_.along(f, b, mesh_.between(f))) : in_a;
+    for (std::size_t i = 0; i < N; ++i) {
+      const double difference = (*q[i])[b] - (*q[i])[a];
+      (*out[i])[a] += in_a * difference, (*out[i])[b] += in_b * difference;
     }
   }
   if (outflow_zero)
@@ -242,23 +285,32 @@ void Gradients::scalar_gradient(const std::vector<double>& q, const LeastSquares
         for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
           const auto& b = mesh_.boundary[at(i)];
           const Vec3 d = b.centre - mesh_.centre[at(b.cell)];
-          out[at(b.cell)] += d * (-q[at(b.cell)] / norm2(d));
+          for (std::size_t k = 0; k < N; ++k) (*out[k])[at(b.cell)] += d * (-(*q[k])[at(b.cell)] / norm2(d));
         }
   // A mirror image has the same value: it adds nothing here, but stands in the matrix.
-  for (std::size_t c = 0; c < at(mesh_.own); ++c) out[c] = ls.inverse[c] * out[c];
-  in_thin_cells(q, [&](int i) {
-    const bool zero = outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
-    const auto& b = mesh_.boundary[at(i)];
-    return zero ? 0.0 : q[at(b.cell)] + dot(out[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
-  }, [](double d, const Vec3& s) { return s * d; }, out);
-  for (const int c : held_) out[at(c)] = {};
+  for_inverses(special, [&](std::size_t c, const SymmetricMat3& inverse) {
+    for (auto* o : out) (*o)[c] = inverse * (*o)[c];
+  });
+  for (std::size_t k = 0; k < N; ++k) {
+    const std::vector<double>& value = *q[k];
+    std::vector<Vec3>& gradient = *out[k];
+    in_thin_cells(value, [&](int i) {
+      const bool zero = outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
+      const auto& b = mesh_.boundary[at(i)];
+      return zero ? 0.0 : value[at(b.cell)] + dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
+    }, [](double d, const Vec3& s) { return s * d; }, gradient);
+    for (const int c : held_) gradient[at(c)] = {};
+  }
 }
 
 void Gradients::hold(int cell) {
   if (std::find(held_.begin(), held_.end(), cell) == held_.end()) held_.push_back(cell);
 }
 
-void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradient(p, pressure_, true, out); }
-void Gradients::of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const { scalar_gradient(q, scalar_, false, out); }
+void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradients<1>({&p}, pressure_, true, {&out}); }
+void Gradients::of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const { scalar_gradients<1>({&q}, {}, false, {&out}); }
+void Gradients::of_scalars(const std::vector<double>& q, const std::vector<double>& r, std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const {
+  scalar_gradients<2>({&q, &r}, {}, false, {&of_q, &of_r});
+}
 
 }  // namespace dunefield

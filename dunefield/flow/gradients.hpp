@@ -9,11 +9,6 @@
 
 namespace dunefield {
 
-/// Symmetric 3 x 3 matrices, one per own cell: the inverse of sum w d d^T.
-struct LeastSquares {
-  std::vector<SymmetricMat3> inverse;
-};
-
 /// A cell pinched between walls, and the direction across the gap, in which no neighbour tells its pressure gradient.
 struct PinchedCell {
   int cell = 0;
@@ -31,6 +26,8 @@ class Gradients {
   void of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const;
   /// Of a turbulence quantity: one-sided at all boundaries but mirrors.
   void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
+  /// Of two of them in one pass.
+  void of_scalars(const std::vector<double>& q, const std::vector<double>& r, std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const;
   /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
 
@@ -43,9 +40,26 @@ class Gradients {
 
  private:
   enum Use { velocity, pressure, scalar };
-  LeastSquares make(Use use);
+  /// Inverses of sum d d^T / |d|^2 of the cells in which boundary values come in.
+  struct AtBoundary {
+    std::vector<int> cells;  ///< ascending
+    std::vector<SymmetricMat3> inverse;
+  };
+  /// Of one quantity or several.
+  template <std::size_t N>
+  using Scalars = std::array<const std::vector<double>*, N>;
+  template <std::size_t N>
+  using Outputs = std::array<std::vector<Vec3>*, N>;
+
+  std::vector<SymmetricMat3> information(Use use) const;
+  void make_inverses();
+  AtBoundary at_boundary(Use use, const std::vector<SymmetricMat3>& sums) const;
+  /// Visits each own cell with its matrix.
+  template <class Visit>
+  void for_inverses(const AtBoundary& special, const Visit& visit) const;
   void keep_between_walls(std::vector<PinchedCell>& candidates) const;
-  void scalar_gradient(const std::vector<double>& q, const LeastSquares& ls, bool outflow_zero, std::vector<Vec3>& out) const;
+  template <std::size_t N>
+  void scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero, const Outputs<N>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
   static std::vector<char> cells_at_layers(const FlowMesh& mesh);
   void find_reach();
@@ -63,8 +77,14 @@ class Gradients {
   std::vector<char> poor_;                     ///< of them those whose neighbours say too little in some direction for least squares
   std::vector<int> held_;                      ///< own cells without gradients
   std::vector<double> reach_;
-  LeastSquares velocity_, pressure_, scalar_;
-  std::vector<int> thin_cells_, thin_faces_;   ///< own thin cells; interior faces with one
+  std::vector<SymmetricMat3> inverse_;         ///< per own cell, without boundary values
+  AtBoundary velocity_, pressure_;
+  struct ThinFace {
+    int face;
+    bool below, above;  ///< which of its cells are
+  };
+  std::vector<int> thin_cells_;                ///< own thin and poor cells
+  std::vector<ThinFace> thin_faces_;           ///< interior faces of them
   std::vector<int> thin_boundary_;             ///< boundary faces of them
   std::vector<int> patch_of_;                  ///< of each boundary face
 };

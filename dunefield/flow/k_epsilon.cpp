@@ -55,6 +55,7 @@ double KEpsilon::c_mu(std::size_t c) const {
 }
 
 void KEpsilon::update_eddy_viscosity() {
+  const StageClock::Scope timed(s_.clock, Stage::turbulence);
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     strain2_[c] = strain_squared(s_.grad_u[c]);
     const double k = s_.k[c], re = wall_reynolds(c);
@@ -85,10 +86,11 @@ void KEpsilon::add_sources(double courant) {
   const double stream_loss = realizable_ ? c2 * stream_q_ * stream_q_ / (stream_k_ + std::sqrt(nu * stream_q_)) : c2 * stream_q_ * stream_q_ / stream_k_;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     const double volume = s_.mesh.volume[c], k = s_.k[c], pseudo_time = rate(c, shorter * courant), re = wall_reynolds(c);
-    const bool at_wall = wall_area_[c] > 0, given = at_wall || re < layer_edge;
-    const double epsilon = at_wall ? wall_q_[c] : given ? dissipation_near_wall(k, s_.mesh.wall_distance[c], re) : s_.omega[c];
+    const WallCell* wall = wall_cell(c);
+    const bool given = wall || re < layer_edge;
+    const double epsilon = wall ? wall->q : given ? dissipation_near_wall(k, s_.mesh.wall_distance[c], re) : s_.omega[c];
     const double resolved = std::min(s_.nu_t[c] * strain2_[c], production_limit * epsilon);
-    set_k(c, volume * (production_at_walls(c, resolved) - epsilon + stream_q_), pseudo_time + volume * epsilon / k);
+    set_k(c, volume * (production_at(wall, resolved) - epsilon + stream_q_), pseudo_time + volume * epsilon / k);
     if (given) {
       give_q(c, epsilon);
     } else {

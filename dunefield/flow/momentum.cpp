@@ -12,20 +12,20 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 Momentum::Momentum(FlowState& state) : s_(state) {
   const std::size_t cells = at(s_.mesh.cells);
   matrix_.resize(s_.mesh.graph);
-  rhs_.resize(cells), delta_.resize(cells);
-  for (auto* v : {&a_diffusion_, &a_boundary_, &a_sum_, &outflux_, &volume_over_a_, &pseudo_share_, &correction_}) v->resize(cells);
+  rhs_.resize(cells), delta_.resize(cells), diagonal_.resize(cells);
+  for (auto* v : {&volume_over_a_, &pseudo_share_, &correction_}) v->resize(cells);
   if (s_.flow_case.options.body_force) {
     for (int c = 0; c < s_.mesh.own; ++c) body_force_.push_back(s_.flow_case.options.body_force(s_.mesh.centre[at(c)]) * s_.mesh.volume[at(c)]);
   }
 }
 
 void Momentum::solve(double courant) {
+  const StageClock::Scope timed(s_.clock, Stage::momentum_assembly);
   const FlowMesh& m = s_.mesh;
   const std::size_t own = at(m.own);
   for (std::size_t c = 0; c < own; ++c) rhs_[c] = s_.gauss_p[c] * -m.volume[c];
   for (std::size_t c = 0; c < body_force_.size(); ++c) rhs_[c] += body_force_[c];
-  for (auto* v : {&a_diffusion_, &a_boundary_, &a_sum_, &outflux_}) std::fill(v->begin(), v->end(), 0.0);
-  matrix_.set_zero();
+  std::fill(diagonal_.begin(), diagonal_.end(), Diagonal{});
   interior();
   boundaries();
   // Across a gap one cell wide the walls take whatever force there is.
@@ -35,7 +35,7 @@ void Momentum::solve(double courant) {
   s_.comm.sum(sums);
   residual_ = std::sqrt(sums[0] / sums[1]);
   pseudo_time(courant);
-  std::fill(delta_.begin(), delta_.end(), Vec3{});
+  const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
   gauss_seidel(m.graph, matrix_, rhs_, delta_, s_.flow_case.options.momentum_sweeps, s_.halo);
 }
 
@@ -43,31 +43,31 @@ void Momentum::interior() {
   const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;
   const std::vector<double>& reach = s_.gradients.reach();
-  const std::size_t nf = m.face.size();
+  const std::size_t nf = m.faces();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
-    const FlowMesh::Face& face = m.face[f];
-    const double phi = s_.flux[f], w = face.weight, v = 1 - w;
-    const auto up = phi >= 0 ? a : b;
-    Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(face, up, face.centre - m.centre[up]) * (static_cast<double>(face.trust) * reach[up]);
-    // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
-    rhs_[a] -= (uf - s_.u[a]) * phi;
-    rhs_[b] += (uf - s_.u[b]) * phi;
+    const double phi = s_.flux[f], w = m.weight[f], v = 1 - w, g = m.g[f];
+    const Vec3 d = m.between(f);
+    const bool upward = phi >= 0;
+    const auto up = upward ? a : b;
+    const Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(f, up, m.skew[f] + d * (upward ? v : -w)) * reach[up];
 
     const double mu = nu + w * s_.nu_t[a] + v * s_.nu_t[b];
     Mat3 grad = s_.grad_u[a] * w;
     grad += s_.grad_u[b] * v;
-    const Vec3 aside = face.area - face.d * face.g;
-    const Vec3 stress = ((s_.u[b] - s_.u[a]) * face.g + s_.grad_u[a] * m.along(face, a, aside) * w + s_.grad_u[b] * m.along(face, b, aside) * v + transposed_times(grad, face.area)) * mu;
-    rhs_[a] += stress, rhs_[b] -= stress;
+    const Vec3 aside = m.area[f] - d * g;
+    const Vec3 oblique = m.lateral[f] ? s_.grad_u[a] * m.along(f, a, aside) * w + s_.grad_u[b] * m.along(f, b, aside) * v : grad * aside;
+    const Vec3 stress = ((s_.u[b] - s_.u[a]) * g + oblique + transposed_times(grad, m.area[f])) * mu;
+    // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
+    rhs_[a] += stress - (uf - s_.u[a]) * phi;
+    rhs_[b] += (uf - s_.u[b]) * phi - stress;
 
-    const double diffusion = mu * face.g;
-    const double into_a = diffusion + std::max(-phi, 0.0), into_b = diffusion + std::max(phi, 0.0);
-    matrix_.entry[at(m.slots.of_below[f])] -= static_cast<float>(into_a);
-    matrix_.entry[at(m.slots.of_above[f])] -= static_cast<float>(into_b);
-    a_sum_[a] += into_a, a_sum_[b] += into_b;
-    a_diffusion_[a] += diffusion, a_diffusion_[b] += diffusion;
-    outflux_[a] += std::max(phi, 0.0), outflux_[b] += std::max(-phi, 0.0);
+    const double diffusion = mu * g, out_a = std::max(phi, 0.0), out_b = std::max(-phi, 0.0);
+    matrix_.entry[at(m.slots.of_below[f])] = -static_cast<float>(diffusion + out_b);
+    matrix_.entry[at(m.slots.of_above[f])] = -static_cast<float>(diffusion + out_a);
+    Diagonal &in_a = diagonal_[a], &in_b = diagonal_[b];
+    in_a.neighbours += diffusion + out_b, in_a.diffusion += diffusion, in_a.outflux += out_a;
+    in_b.neighbours += diffusion + out_a, in_b.diffusion += diffusion, in_b.outflux += out_b;
   }
 }
 
@@ -103,9 +103,9 @@ void Momentum::boundaries() {
         coefficient = diffusion;
         break;
     }
-    a_boundary_[c] += coefficient;
-    a_diffusion_[c] += diffusion;
-    outflux_[c] += std::max(phi, 0.0);
+    diagonal_[c].boundary += coefficient;
+    diagonal_[c].diffusion += diffusion;
+    diagonal_[c].outflux += std::max(phi, 0.0);
   });
 }
 
@@ -114,12 +114,13 @@ void Momentum::pseudo_time(double courant) {
   const double nu = s_.flow_case.air.kinematic_viscosity;
   const double floor_speed = speed_floor * s_.flow_case.reference_speed;
   for (std::size_t c = 0; c < at(m.own); ++c) {
-    const double a = a_sum_[c] + a_boundary_[c];
-    const double r = (std::max(outflux_[c], floor_speed * m.side2[c]) + a_diffusion_[c]) / courant;
+    const Diagonal& d = diagonal_[c];
+    const double a = d.neighbours + d.boundary;
+    const double r = (std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion) / courant;
     matrix_.diagonal[c] = static_cast<float>(a + r);
     volume_over_a_[c] = m.volume[c] / a;
     pseudo_share_[c] = r / (a + r);
-    correction_[c] = m.volume[c] / (r + a_boundary_[c]);
+    correction_[c] = m.volume[c] / (r + d.boundary);
   }
   // Slip planes resist the normal component alone. They must not slow the others, so that this is done at each cell by itself;
   // against the pseudo-time term only, since a change that neighbours share meets no other resistance.

@@ -28,10 +28,16 @@ class Momentum {
   void boundaries();
   void pseudo_time(double courant);
 
+  /// What makes up a cell's diagonal, m3/s.
+  struct Diagonal {
+    double neighbours = 0, boundary = 0;
+    double diffusion = 0, outflux = 0;  ///< for the pseudo-time
+  };
+
   FlowState& s_;
   Matrix<float> matrix_;
   std::vector<Vec3> rhs_, delta_;
-  std::vector<double> a_diffusion_, a_boundary_, a_sum_, outflux_;
+  std::vector<Diagonal> diagonal_;
   std::vector<double> volume_over_a_, pseudo_share_, correction_;
   std::vector<Vec3> body_force_;
   double residual_ = 0;

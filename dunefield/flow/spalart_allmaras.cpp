@@ -41,6 +41,7 @@ SpalartAllmaras::SpalartAllmaras(FlowState& state) : s_(state) {
 void SpalartAllmaras::start() { std::fill(s_.nu_tilde.begin(), s_.nu_tilde.end(), stream_); }
 
 void SpalartAllmaras::update_eddy_viscosity() {
+  const StageClock::Scope timed(s_.clock, Stage::turbulence);
   const double nu = s_.flow_case.air.kinematic_viscosity;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     vorticity_[c] = vorticity(s_.grad_u[c]);
@@ -64,24 +65,28 @@ void SpalartAllmaras::wall_cells() {
 
 void SpalartAllmaras::solve(double courant) {
   const double nu = s_.flow_case.air.kinematic_viscosity;
-  s_.gradients.of_scalar(s_.nu_tilde, grad_);
-  s_.halo.refresh(grad_);
+  {
+    const StageClock::Scope timed(s_.clock, Stage::gradients);
+    s_.gradients.of_scalar(s_.nu_tilde, grad_);
+    s_.halo.refresh(grad_);
+  }
+  const StageClock::Scope timed(s_.clock, Stage::turbulence);
   for (std::size_t c = 0; c < at(s_.mesh.cells); ++c) gamma_[c] = (nu + s_.nu_tilde[c]) / sigma;
   wall_cells();
   assemble(courant);
-  add_change(s_, matrix_, rhs_, delta_, s_.nu_tilde);
+  gauss_seidel(s_.mesh.graph, matrix_, rhs_, delta_, s_.flow_case.options.turbulence_sweeps, s_.halo);
+  for (std::size_t c = 0; c < at(s_.mesh.cells); ++c) s_.nu_tilde[c] = never_negative(s_.nu_tilde[c], delta_[c]);
 }
 
 void SpalartAllmaras::assemble(double courant) {
   const FlowMesh& m = s_.mesh;
   for (auto* v : {&rhs_, &diagonal_, &outflux_}) std::fill(v->begin(), v->end(), 0.0);
-  matrix_.set_zero();
-  for (std::size_t f = 0; f < m.face.size(); ++f) {
+  for (std::size_t f = 0; f < m.faces(); ++f) {
     const TransportFace t(m, f, s_.flux[f]);
     const TransportFace::Carried q = t.carried(s_.nu_tilde, grad_, gamma_);
     rhs_[t.a] += q.into_a, rhs_[t.b] += q.into_b;
-    matrix_.entry[at(m.slots.of_below[f])] -= static_cast<float>(q.diffusion + t.out_b);
-    matrix_.entry[at(m.slots.of_above[f])] -= static_cast<float>(q.diffusion + t.out_a);
+    matrix_.entry[at(m.slots.of_below[f])] = -static_cast<float>(q.diffusion + t.out_b);
+    matrix_.entry[at(m.slots.of_above[f])] = -static_cast<float>(q.diffusion + t.out_a);
     diagonal_[t.a] += q.diffusion + t.out_b, diagonal_[t.b] += q.diffusion + t.out_a;
     outflux_[t.a] += t.out_a, outflux_[t.b] += t.out_b;
   }

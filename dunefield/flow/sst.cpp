@@ -15,6 +15,8 @@ constexpr double production_limit = 10;      // of beta* k omega
 constexpr double cross_diffusion_floor = 1e-10;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
+/// tanh of a positive number; to the last bit it is the number itself up to 1e-8, and one from 20 on, where nearly all cells are.
+double blending(double x) { return x < 1e-8 ? x : x < 20 ? std::tanh(x) : 1; }
 double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * two; }
 
 }  // namespace
@@ -22,8 +24,8 @@ double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * t
 Sst::Sst(FlowState& state) : TwoEquations(state, false), f1_(at(state.mesh.cells)), cross_(at(state.mesh.cells)), height_(at(state.mesh.own)) {
   const FlowMesh& m = s_.mesh;
   std::vector<double> largest(at(m.cells), 0);
-  for (std::size_t f = 0; f < m.face.size(); ++f)
-    for (const int c : {m.below[f], m.above[f]}) largest[at(c)] = std::max(largest[at(c)], norm(m.face[f].area));
+  for (std::size_t f = 0; f < m.faces(); ++f)
+    for (const int c : {m.below[f], m.above[f]}) largest[at(c)] = std::max(largest[at(c)], norm(m.area[f]));
   for (const auto& b : m.boundary) largest[at(b.cell)] = std::max(largest[at(b.cell)], b.size);
   for (std::size_t c = 0; c < height_.size(); ++c) height_[c] = std::min(1.0, m.volume[c] / (largest[c] * m.wall_distance[c]));
 }
@@ -37,12 +39,13 @@ double Sst::mean_of_square(std::size_t c) const {
 }
 
 void Sst::update_eddy_viscosity() {
+  const StageClock::Scope timed(s_.clock, Stage::turbulence);
   const double nu = s_.flow_case.air.kinematic_viscosity;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     strain2_[c] = strain_squared(s_.grad_u[c]);
     const double y = s_.mesh.wall_distance[c], k = s_.k[c], omega = s_.omega[c];
     const double arg2 = std::max(2 * std::sqrt(k) / (beta_star * omega * y), 500 * nu / (y * y * omega));
-    const double f2 = std::tanh(arg2 * arg2);
+    const double f2 = blending(arg2 * arg2);
     s_.nu_t[c] = a1 * k / std::max(a1 * omega, std::sqrt(strain2_[c]) * f2);
   }
   s_.halo.refresh(s_.nu_t);
@@ -55,7 +58,7 @@ void Sst::prepare() {
     cross_[c] = 2 * sigma_omega2 / omega * dot(grad_k_[c], grad_q_[c]);
     const double positive = std::max(cross_[c], cross_diffusion_floor);
     const double arg1 = std::min(std::max(std::sqrt(k) / (beta_star * omega * y), 500 * nu / (y * y * omega)), 4 * sigma_omega2 * k / (positive * y * y));
-    f1_[c] = std::tanh(std::pow(arg1, 4));
+    f1_[c] = blending(arg1 * arg1 * arg1 * arg1);
     gamma_k_[c] = nu + blend(f1_[c], sigma_k1, sigma_k2) * s_.nu_t[c];
     gamma_q_[c] = nu + blend(f1_[c], sigma_omega1, sigma_omega2) * s_.nu_t[c];
   }
@@ -73,11 +76,12 @@ void Sst::add_sources(double courant) {
     const double volume = s_.mesh.volume[c], k = s_.k[c], omega = s_.omega[c], pseudo_time = rate(c, courant);
     const double beta = blend(f1_[c], beta1, beta2), alpha = blend(f1_[c], alpha1, alpha2);
     const double most = production_limit * beta_star * k * omega;
-    const double production = production_at_walls(c, std::min(s_.nu_t[c] * strain2_[c], most));
+    const WallCell* wall = wall_cell(c);
+    const double production = production_at(wall, std::min(s_.nu_t[c] * strain2_[c], most));
     const double omega_production = alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
     const double cross = (1 - f1_[c]) * cross_[c], mean = mean_of_square(c);
     set_k(c, volume * (production - beta_star * (k * omega - stream_k_ * stream_q_)), pseudo_time + volume * beta_star * omega);
-    if (wall_area_[c] > 0) give_q(c, wall_q_[c]);
+    if (wall) give_q(c, wall->q);
     else
       set_q(c, volume * (omega_production - beta * (mean * omega * omega - stream_q_ * stream_q_) + cross), pseudo_time + volume * (2 * beta * mean * omega + std::max(-cross, 0.0) / omega));
   }

@@ -30,11 +30,10 @@ struct TransportFace {
   Vec3 line, aside_a, aside_b;
 
   TransportFace(const FlowMesh& m, std::size_t f, double flux)
-      : a(static_cast<std::size_t>(m.below[f])), b(static_cast<std::size_t>(m.above[f])), up(flux >= 0 ? a : b), phi(flux), w(m.face[f].weight), out_a(std::max(flux, 0.0)),
-        out_b(std::max(-flux, 0.0)), reach(flux >= 0 ? 1 - w : -w), g(m.face[f].g) {
-    const FlowMesh::Face& face = m.face[f];
-    const Vec3 aside = face.area - face.d * face.g;
-    line = m.along(face, up, face.d), aside_a = m.along(face, a, aside), aside_b = m.along(face, b, aside);
+      : a(static_cast<std::size_t>(m.below[f])), b(static_cast<std::size_t>(m.above[f])), up(flux >= 0 ? a : b), phi(flux), w(m.weight[f]), out_a(std::max(flux, 0.0)),
+        out_b(std::max(-flux, 0.0)), reach(flux >= 0 ? 1 - w : -w), g(m.g[f]) {
+    const Vec3 d = m.between(f), aside = m.area[f] - d * g;
+    line = m.along(f, up, d), aside_a = m.along(f, a, aside), aside_b = m.along(f, b, aside);
   }
 
   struct Carried {
@@ -79,16 +78,10 @@ struct TransportFace {
 
 constexpr double turbulence_speed_floor = 0.3;  ///< of the reference speed in the pseudo-time, as in the momentum equation
 
-/// Solves for the change of a quantity and adds it; a step never takes more than nine tenths away.
-inline void add_change(FlowState& s, const Matrix<float>& matrix, const std::vector<double>& rhs, std::vector<double>& delta, std::vector<double>& field) {
+/// A quantity after a step, which never takes more than nine tenths away.
+inline double never_negative(double q, double change) {
   constexpr double smallest_step = 0.1;
-  std::fill(delta.begin(), delta.end(), 0.0);
-  gauss_seidel(s.mesh.graph, matrix, rhs, delta, s.flow_case.options.turbulence_sweeps, s.halo);
-  for (int c = 0; c < s.mesh.own; ++c) {
-    double& q = field[static_cast<std::size_t>(c)];
-    q = std::max(q + delta[static_cast<std::size_t>(c)], smallest_step * q);
-  }
-  s.halo.refresh(field);
+  return std::max(q + change, smallest_step * q);
 }
 
 }  // namespace dunefield

@@ -23,14 +23,25 @@ TwoEquations::TwoEquations(FlowState& state, bool dissipation) : s_(state), diss
   const double omega = stream_k_ / (o.stream_turbulence.viscosity_ratio * s_.flow_case.air.kinematic_viscosity);
   stream_q_ = dissipation ? wall_law::c_mu * stream_k_ * omega : omega;
   grad_k_.resize(cells), grad_q_.resize(cells);
-  for (auto* v : {&strain2_, &gamma_k_, &gamma_q_, &wall_q_, &wall_production_, &wall_share_, &wall_area_, &rhs_k_, &rhs_q_, &delta_k_, &delta_q_, &outflux_}) v->resize(cells);
-  rhs_.resize(cells), diagonal_.resize(cells);
+  for (auto* v : {&strain2_, &gamma_k_, &gamma_q_, &outflux_}) v->resize(cells);
+  for (auto* v : {&rhs_, &diagonal_, &delta_}) v->resize(cells);
   if (o.turbulence_source) given_.resize(cells);
   for (std::size_t c = 0; c < given_.size(); ++c) {
     const auto [k, q] = o.turbulence_source(s_.mesh.centre[c]);
     given_[c] = {k * s_.mesh.volume[c], q * s_.mesh.volume[c]};
   }
-  matrix_k_.resize(s_.mesh.graph), matrix_q_.resize(s_.mesh.graph);
+  matrix_.resize(s_.mesh.graph);
+  find_wall_cells();
+}
+
+void TwoEquations::find_wall_cells() {
+  wall_cell_of_.assign(at(s_.mesh.own), -1);
+  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind != BoundaryKind::wall) return;
+    int& i = wall_cell_of_[at(b.cell)];
+    if (i < 0) i = static_cast<int>(wall_cells_.size()), wall_cells_.push_back({b.cell});
+    wall_cells_[at(i)].area += b.size;
+  });
 }
 
 void TwoEquations::start() {
@@ -38,59 +49,56 @@ void TwoEquations::start() {
   std::fill(s_.omega.begin(), s_.omega.end(), stream_q_);
 }
 
-/// q, production and its share by the wall law in cells at walls: area means over the cell's wall faces.
-void TwoEquations::wall_cells() {
+void TwoEquations::update_wall_cells() {
   const double nu = s_.flow_case.air.kinematic_viscosity;
-  for (auto* v : {&wall_q_, &wall_production_, &wall_share_, &wall_area_}) std::fill(v->begin(), v->end(), 0.0);
+  for (WallCell& w : wall_cells_) w.q = w.production = w.share = 0;
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::wall) return;
-    const auto c = at(b.cell);
-    const double y = b.height, scale = s_.wall_scale[i];
+    WallCell& w = wall_cells_[at(wall_cell_of_[at(b.cell)])];
+    const double y = b.height, scale = s_.wall_scale[i], part = b.size / w.area;
     const double stress = s_.wall_factor[i] * norm(s_.wall_slip[i]);
     // In the logarithmic layer the velocity gradient is u* / (kappa y); in the sublayer the resolved strain is right.
-    const double share = std::pow(1 - std::exp(-scale * y / nu / 11), 2);
-    wall_q_[c] += b.size * wall_value(c, y, scale, share);
-    wall_share_[c] += b.size * share;
-    wall_production_[c] += b.size * stress * scale / (wall_law::kappa * y);
-    wall_area_[c] += b.size;
+    const double in_sublayer = std::exp(-scale * y / nu / 11), share = (1 - in_sublayer) * (1 - in_sublayer);
+    w.q += part * wall_value(at(b.cell), y, scale, share);
+    w.share += part * share;
+    w.production += part * stress * scale / (wall_law::kappa * y);
   });
-  for (std::size_t c = 0; c < at(s_.mesh.own); ++c)
-    if (wall_area_[c] > 0)
-      for (auto* v : {&wall_q_, &wall_production_, &wall_share_}) (*v)[c] /= wall_area_[c];
 }
 
 void TwoEquations::solve(double courant) {
-  s_.gradients.of_scalar(s_.k, grad_k_);
-  s_.gradients.of_scalar(s_.omega, grad_q_);
-  s_.halo.refresh(grad_k_);
-  s_.halo.refresh(grad_q_);
+  {
+    const StageClock::Scope timed(s_.clock, Stage::gradients);
+    s_.gradients.of_scalars(s_.k, s_.omega, grad_k_, grad_q_);
+    s_.halo.refresh(grad_k_);
+    s_.halo.refresh(grad_q_);
+  }
+  const StageClock::Scope timed(s_.clock, Stage::turbulence);
   prepare();
-  wall_cells();
+  update_wall_cells();
   assemble();
   add_sources(courant);
-  add_change(s_, matrix_k_, rhs_k_, delta_k_, s_.k);
-  add_change(s_, matrix_q_, rhs_q_, delta_q_, s_.omega);
+  gauss_seidel(s_.mesh.graph, matrix_, rhs_, delta_, s_.flow_case.options.turbulence_sweeps, s_.halo);
+  for (std::size_t c = 0; c < at(s_.mesh.cells); ++c) {
+    s_.k[c] = never_negative(s_.k[c], delta_[c].k);
+    s_.omega[c] = never_negative(s_.omega[c], delta_[c].q);
+  }
 }
 
 void TwoEquations::assemble() {
-  if (given_.empty()) std::fill(rhs_.begin(), rhs_.end(), Two{});
+  if (given_.empty()) std::fill(rhs_.begin(), rhs_.end(), Pair<double>{});
   else rhs_ = given_;
-  std::fill(diagonal_.begin(), diagonal_.end(), Two{});
+  std::fill(diagonal_.begin(), diagonal_.end(), Pair<double>{});
   std::fill(outflux_.begin(), outflux_.end(), 0.0);
-  matrix_k_.set_zero(), matrix_q_.set_zero();
   const FlowMesh& m = s_.mesh;
-  const std::size_t nf = m.face.size();
+  const std::size_t nf = m.faces();
   for (std::size_t f = 0; f < nf; ++f) {
     const TransportFace t(m, f, s_.flux[f]);
-    const auto equation = [&](const std::vector<double>& q, const std::vector<Vec3>& grad, const std::vector<double>& gamma, double Two::*part, Matrix<float>& matrix, double slope) {
-      const TransportFace::Carried carried = t.carried(q, grad, gamma, slope);
-      rhs_[t.a].*part += carried.into_a, rhs_[t.b].*part += carried.into_b;
-      matrix.entry[at(m.slots.of_below[f])] -= static_cast<float>(carried.diffusion + t.out_b);
-      matrix.entry[at(m.slots.of_above[f])] -= static_cast<float>(carried.diffusion + t.out_a);
-      diagonal_[t.a].*part += carried.diffusion + t.out_b, diagonal_[t.b].*part += carried.diffusion + t.out_a;
-    };
-    equation(s_.k, grad_k_, gamma_k_, &Two::k, matrix_k_, 1);
-    equation(s_.omega, grad_q_, gamma_q_, &Two::q, matrix_q_, dissipation_ ? 1 : t.slope_of_inverse_square(s_.omega));
+    const TransportFace::Carried k = t.carried(s_.k, grad_k_, gamma_k_), q = t.carried(s_.omega, grad_q_, gamma_q_, dissipation_ ? 1 : t.slope_of_inverse_square(s_.omega));
+    rhs_[t.a] += {k.into_a, q.into_a}, rhs_[t.b] += {k.into_b, q.into_b};
+    const Pair<double> from_b{k.diffusion + t.out_b, q.diffusion + t.out_b}, from_a{k.diffusion + t.out_a, q.diffusion + t.out_a};
+    matrix_.entry[at(m.slots.of_below[f])] = {-static_cast<float>(from_b.k), -static_cast<float>(from_b.q)};
+    matrix_.entry[at(m.slots.of_above[f])] = {-static_cast<float>(from_a.k), -static_cast<float>(from_a.q)};
+    diagonal_[t.a] += from_b, diagonal_[t.b] += from_a;
     outflux_[t.a] += t.out_a, outflux_[t.b] += t.out_b;
   }
   add_boundaries();
@@ -117,19 +125,19 @@ double TwoEquations::rate(std::size_t c, double courant) const {
 }
 
 void TwoEquations::set_k(std::size_t c, double source, double diagonal) {
-  rhs_k_[c] = rhs_[c].k + source;
-  matrix_k_.diagonal[c] = static_cast<float>(diagonal_[c].k + diagonal);
+  rhs_[c].k += source;
+  matrix_.diagonal[c].k = static_cast<float>(diagonal_[c].k + diagonal);
 }
 
 void TwoEquations::set_q(std::size_t c, double source, double diagonal) {
-  rhs_q_[c] = rhs_[c].q + source;
-  matrix_q_.diagonal[c] = static_cast<float>(diagonal_[c].q + diagonal);
+  rhs_[c].q += source;
+  matrix_.diagonal[c].q = static_cast<float>(diagonal_[c].q + diagonal);
 }
 
 void TwoEquations::give_q(std::size_t c, double value) {
-  rhs_q_[c] = value - s_.omega[c];
-  matrix_q_.diagonal[c] = 1;
-  for (int e = s_.mesh.graph.start[c]; e < s_.mesh.graph.start[c + 1]; ++e) matrix_q_.entry[at(e)] = 0;
+  rhs_[c].q = value - s_.omega[c];
+  matrix_.diagonal[c].q = 1;
+  for (int e = s_.mesh.graph.start[c]; e < s_.mesh.graph.start[c + 1]; ++e) matrix_.entry[at(e)].q = 0;
 }
 
 }  // namespace dunefield

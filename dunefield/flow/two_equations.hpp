@@ -5,6 +5,17 @@
 
 namespace dunefield {
 
+/// A value for k and one for the second quantity.
+template <class Real>
+struct Pair {
+  Real k = 0, q = 0;
+
+  Pair& operator+=(const Pair& b) { k += b.k, q += b.q; return *this; }
+  Pair& operator-=(const Pair& b) { k -= b.k, q -= b.q; return *this; }
+};
+inline Pair<double> operator*(const Pair<double>& a, const Pair<float>& b) { return {a.k * static_cast<double>(b.k), a.q * static_cast<double>(b.q)}; }
+inline Pair<double> operator/(const Pair<double>& a, const Pair<float>& b) { return {a.k / static_cast<double>(b.k), a.q / static_cast<double>(b.q)}; }
+
 /// The second quantity q is omega, or epsilon: the same field of the state. In cells at walls it is given by the wall law.
 class TwoEquations : public TurbulenceEquations {
  public:
@@ -22,14 +33,17 @@ class TwoEquations : public TurbulenceEquations {
   /// Sources of both equations into `rhs_` and the matrices' diagonals, on top of transport.
   virtual void add_sources(double courant) = 0;
 
-  struct Two {
-    double k = 0, q = 0;
+  /// A cell at walls: means over its wall faces.
+  struct WallCell {
+    int cell = 0;
+    double area = 0;
+    double q = 0, production = 0, share = 0;  ///< q and production by the wall law; its share of the production
   };
+  /// None if the cell has no wall.
+  const WallCell* wall_cell(std::size_t cell) const { return wall_cell_of_[cell] < 0 ? nullptr : &wall_cells_[static_cast<std::size_t>(wall_cell_of_[cell])]; }
   /// Pseudo-time's diagonal of a cell.
   double rate(std::size_t cell, double courant) const;
-  double production_at_walls(std::size_t cell, double production) const {
-    return wall_area_[cell] > 0 ? wall_share_[cell] * wall_production_[cell] + (1 - wall_share_[cell]) * production : production;
-  }
+  static double production_at(const WallCell* wall, double production) { return wall ? wall->share * wall->production + (1 - wall->share) * production : production; }
   /// Closes the row of a cell: what `add` holds on top of transport, with its diagonals; or q given.
   void set_k(std::size_t cell, double source, double diagonal);
   void set_q(std::size_t cell, double source, double diagonal);
@@ -40,18 +54,19 @@ class TwoEquations : public TurbulenceEquations {
   double stream_k_ = 0, stream_q_ = 0;
   std::vector<Vec3> grad_k_, grad_q_;
   std::vector<double> strain2_, gamma_k_, gamma_q_;
-  std::vector<double> wall_q_, wall_area_;  ///< wall cells; area 0 elsewhere
 
  private:
-  void wall_cells();
+  void find_wall_cells();
+  void update_wall_cells();
   void assemble();
   void add_boundaries();
 
-  std::vector<double> wall_production_, wall_share_;
-  Matrix<float> matrix_k_, matrix_q_;
-  std::vector<Two> rhs_, diagonal_;
-  std::vector<Two> given_;          ///< sources given with the case; empty if there are none
-  std::vector<double> rhs_k_, rhs_q_, delta_k_, delta_q_, outflux_;
+  std::vector<int> wall_cell_of_;           ///< per own cell, -1 for none
+  std::vector<WallCell> wall_cells_;
+  Matrix<Pair<float>> matrix_;
+  std::vector<Pair<double>> rhs_, diagonal_, delta_;
+  std::vector<Pair<double>> given_;         ///< sources given with the case; empty if there are none
+  std::vector<double> outflux_;
 };
 
 /// 2 S_ij S_ij

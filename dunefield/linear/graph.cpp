@@ -4,36 +4,41 @@
 #include <numeric>
 
 namespace dunefield {
+namespace {
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+}  // namespace
 
 Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below, const std::vector<int>& above, FaceSlots& slots) {
   struct Entry {
-    int row, column, face;
-    bool from_below;
+    int column, face;
   };
-  std::vector<Entry> entries;
-  for (std::size_t f = 0; f < above.size(); ++f) {
-    if (below[f] < own_cells) entries.push_back({below[f], above[f], static_cast<int>(f), true});
-    if (above[f] < own_cells) entries.push_back({above[f], below[f], static_cast<int>(f), false});
-  }
-  std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
-    return a.row != b.row ? a.row < b.row : a.column != b.column ? a.column < b.column : a.face < b.face;
-  });
   Graph g;
   g.rows = own_cells, g.columns = all_cells;
-  g.start.assign(static_cast<std::size_t>(own_cells) + 1, 0);
-  slots.of_below.assign(above.size(), -1);
-  slots.of_above.assign(above.size(), -1);
-  for (std::size_t i = 0; i < entries.size(); ++i) {
-    const Entry& e = entries[i];
-    // Two cells may share several faces: they add into one entry.
-    const bool again = i > 0 && entries[i - 1].row == e.row && entries[i - 1].column == e.column;
-    if (!again) g.column.push_back(e.column), ++g.start[static_cast<std::size_t>(e.row) + 1];
-    (e.from_below ? slots.of_below : slots.of_above)[static_cast<std::size_t>(e.face)] = g.entries() - 1;
-  }
+  g.start.assign(at(own_cells) + 1, 0);
+  for (const auto* cells : {&below, &above})
+    for (const int c : *cells)
+      if (c < own_cells) ++g.start[at(c) + 1];
   std::partial_sum(g.start.begin(), g.start.end(), g.start.begin());
-  for (auto* s : {&slots.of_below, &slots.of_above})
-    for (int& k : *s)
-      if (k < 0) k = g.entries();
+  std::vector<Entry> entries(at(g.start.back()));
+  std::vector<int> next(g.start.begin(), g.start.end() - 1);
+  for (std::size_t f = 0; f < above.size(); ++f) {
+    if (below[f] < own_cells) entries[at(next[at(below[f])]++)] = {above[f], static_cast<int>(f)};
+    if (above[f] < own_cells) entries[at(next[at(above[f])]++)] = {below[f], static_cast<int>(f)};
+  }
+  g.column.resize(entries.size());
+  slots.of_below.assign(above.size(), g.entries());
+  slots.of_above.assign(above.size(), g.entries());
+  for (int row = 0; row < own_cells; ++row) {
+    const auto first = entries.begin() + g.start[at(row)], last = entries.begin() + g.start[at(row) + 1];
+    std::sort(first, last, [](const Entry& a, const Entry& b) { return a.column != b.column ? a.column < b.column : a.face < b.face; });
+    for (auto e = first; e != last; ++e) {
+      const auto k = static_cast<int>(e - entries.begin());
+      g.column[at(k)] = e->column;
+      (below[at(e->face)] == row ? slots.of_below : slots.of_above)[at(e->face)] = k;
+    }
+  }
   return g;
 }
 

@@ -2,7 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
+#include <deque>
+#include <numeric>
 
 #include <Eigen/Dense>
 
@@ -16,14 +17,17 @@ constexpr float over_correction = 1.5f;    // plain aggregation corrects too lit
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 struct Level {
-  Graph graph;
+  const Graph* graph = nullptr;          ///< the given one, or `coarse_graph`
+  const std::vector<float>* entry = nullptr;  ///< the given ones, or `coarse_entry`
+  Graph coarse_graph;
+  std::vector<float> coarse_entry;
+  std::vector<double> diagonal;          ///< of coarse levels
   std::unique_ptr<Halo> halo;
-  Matrix<float> matrix;
   std::vector<float> inverse_diagonal;
-  std::vector<float> x, rhs, residual;
+  std::vector<float> x, rhs;
   // To the next coarser level:
   std::vector<int> aggregate;       ///< of each own and halo cell
-  std::vector<int> coarse_slot;     ///< of each entry: coarse entry, or -1 - coarse row where it falls on the diagonal
+  std::vector<int> coarse_slot;     ///< of each entry: coarse entry, or -1 where it falls on the diagonal
 };
 
 /// Pairs each row with its strongest free neighbour; leftovers join a strong neighbour's pair (three at most).
@@ -75,33 +79,38 @@ void renumber(std::vector<int>& aggregate, int count) {
 
 /// Merges rows and entries of `g` by aggregate; entries between aggregates add up. Halo columns must be mapped already.
 Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int columns, std::vector<int>& slot) {
-  std::vector<std::vector<int>> neighbours(at(rows));
-  for (int i = 0; i < g.rows; ++i)
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
-      const int a = aggregate[at(i)], b = aggregate[at(g.column[at(k)])];
-      if (a != b) neighbours[at(a)].push_back(b);
-    }
+  std::vector<int> first(at(rows) + 1, 0), member(at(g.rows));
+  for (int i = 0; i < g.rows; ++i) ++first[at(aggregate[at(i)]) + 1];
+  std::partial_sum(first.begin(), first.end(), first.begin());
+  std::vector<int> next(first.begin(), first.end() - 1);
+  for (int i = 0; i < g.rows; ++i) member[at(next[at(aggregate[at(i)])]++)] = i;
   Graph coarse;
   coarse.rows = rows, coarse.columns = columns;
   coarse.start = {0};
-  for (auto& n : neighbours) {
-    std::sort(n.begin(), n.end());
-    n.erase(std::unique(n.begin(), n.end()), n.end());
-    coarse.column.insert(coarse.column.end(), n.begin(), n.end());
+  slot.assign(at(g.entries()), -1);
+  std::vector<int> row;
+  for (int a = 0; a < rows; ++a) {
+    const auto for_entries = [&](const auto& visit) {
+      for (int m = first[at(a)]; m < first[at(a) + 1]; ++m)
+        for (int i = member[at(m)], k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k)
+          if (const int b = aggregate[at(g.column[at(k)])]; b != a) visit(k, b);
+    };
+    row.clear();
+    for_entries([&](int, int b) { row.push_back(b); });
+    std::sort(row.begin(), row.end());
+    row.erase(std::unique(row.begin(), row.end()), row.end());
+    for_entries([&](int k, int b) { slot[at(k)] = coarse.start.back() + static_cast<int>(std::lower_bound(row.begin(), row.end(), b) - row.begin()); });
+    coarse.column.insert(coarse.column.end(), row.begin(), row.end());
     coarse.start.push_back(coarse.entries());
   }
-  slot.resize(at(g.entries()));
-  for (int i = 0; i < g.rows; ++i)
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
-      const int a = aggregate[at(i)], b = aggregate[at(g.column[at(k)])];
-      if (a == b) {
-        slot[at(k)] = -1 - a;
-      } else {
-        const auto first = coarse.column.begin() + coarse.start[at(a)], last = coarse.column.begin() + coarse.start[at(a) + 1];
-        slot[at(k)] = static_cast<int>(std::lower_bound(first, last, b) - coarse.column.begin());
-      }
-    }
   return coarse;
+}
+
+/// What the entries of a level add up to between the aggregates.
+void add_entries(const std::vector<float>& fine, const std::vector<int>& slot, std::vector<float>& coarse) {
+  std::fill(coarse.begin(), coarse.end(), 0.f);
+  for (std::size_t k = 0; k < slot.size(); ++k)
+    if (slot[k] >= 0) coarse[at(slot[k])] += fine[k];
 }
 
 /// The halo of the coarse level: each neighbour's aggregates that the fine halo cells belong to.
@@ -135,16 +144,15 @@ struct PressureSolver::State {
   const Graph* graph;
   Halo* halo;
   Communicator* comm;
-  const Matrix<double>* matrix = nullptr;
-  std::vector<Level> levels;
-  bool built = false;
+  const PressureMatrix* matrix = nullptr;
+  std::deque<Level> levels;  // they point to each other's parts
   // Coarsest system of all ranks, on every rank.
   std::vector<int> first_row;
   Eigen::LDLT<Eigen::MatrixXd> direct;
-  std::vector<double> r, r_old, z, p, q;
+  std::vector<double> r, p, q;
 
-  void build(const Matrix<double>& m);
-  void refresh(const Matrix<double>& m);
+  void build();
+  void refresh();
   void factor();
   void solve_coarsest(Level& level);
   void cycle(std::size_t l);
@@ -157,95 +165,92 @@ PressureSolver::~PressureSolver() = default;
 
 int PressureSolver::levels() const { return static_cast<int>(state_->levels.size()); }
 
-void PressureSolver::State::build(const Matrix<double>& m) {
-  levels.clear();
-  levels.emplace_back();
-  levels[0].graph = *graph;
-  levels[0].halo = std::make_unique<Halo>(*comm, halo->plan());
-  std::vector<float> entry(m.entry.begin(), m.entry.end());
+void PressureSolver::State::build() {
+  Level& finest = levels.emplace_back();
+  finest.graph = graph, finest.entry = &matrix->entry;
+  finest.halo = std::make_unique<Halo>(*comm, halo->plan());
   for (;;) {
     Level& fine = levels.back();
-    const double all = comm->sum(double(fine.graph.rows));
+    const Graph& g = *fine.graph;
+    const double all = comm->sum(double(g.rows));
     if (all <= coarsest_cells || levels.size() > 30) break;
     // Two pairwise passes: aggregates of about four cells.
     int pairs = 0, count = 0;
-    std::vector<int> pair = match_pairs(fine.graph, entry, pairs);
+    std::vector<int> pair = match_pairs(g, *fine.entry, pairs);
     renumber(pair, pairs);
     std::vector<int> with_halo = pair;
-    for (int c = fine.graph.rows; c < fine.graph.columns; ++c) with_halo.push_back(pairs + c - fine.graph.rows);
+    for (int c = g.rows; c < g.columns; ++c) with_halo.push_back(pairs + c - g.rows);
     std::vector<int> slot;
-    const Graph middle = coarsen(fine.graph, with_halo, pairs, pairs + fine.graph.columns - fine.graph.rows, slot);
-    std::vector<float> middle_entry(at(middle.entries()), 0.f);
-    for (std::size_t k = 0; k < slot.size(); ++k)
-      if (slot[k] >= 0) middle_entry[at(slot[k])] += entry[k];
+    const Graph middle = coarsen(g, with_halo, pairs, pairs + g.columns - g.rows, slot);
+    std::vector<float> middle_entry(at(middle.entries()));
+    add_entries(*fine.entry, slot, middle_entry);
     std::vector<int> second = match_pairs(middle, middle_entry, count);
     renumber(second, count);
-    fine.aggregate.resize(at(fine.graph.rows));
-    for (int i = 0; i < fine.graph.rows; ++i) fine.aggregate[at(i)] = second[at(pair[at(i)])];
+    fine.aggregate.resize(at(g.rows));
+    for (int i = 0; i < g.rows; ++i) fine.aggregate[at(i)] = second[at(pair[at(i)])];
 
     if (comm->sum(double(count)) > 0.9 * all) break;  // coarsening has stalled
-    HaloPlan plan = coarsen_halo(*fine.halo, fine.aggregate, fine.graph.rows, count);
+    HaloPlan plan = coarsen_halo(*fine.halo, fine.aggregate, g.rows, count);
     int columns = count;
     for (const auto& n : plan.neighbours) columns += n.received;
-    Level coarse;
-    coarse.graph = coarsen(fine.graph, fine.aggregate, count, columns, fine.coarse_slot);
+    Level& coarse = levels.emplace_back();
+    coarse.coarse_graph = coarsen(g, fine.aggregate, count, columns, fine.coarse_slot);
+    coarse.graph = &coarse.coarse_graph, coarse.entry = &coarse.coarse_entry;
     coarse.halo = std::make_unique<Halo>(*comm, std::move(plan));
-    std::vector<float> coarse_entry(at(coarse.graph.entries()), 0.f);
-    for (std::size_t k = 0; k < fine.coarse_slot.size(); ++k)
-      if (fine.coarse_slot[k] >= 0) coarse_entry[at(fine.coarse_slot[k])] += entry[k];
-    entry = std::move(coarse_entry);
-    levels.push_back(std::move(coarse));
+    coarse.coarse_entry.resize(at(coarse.coarse_graph.entries()));
+    coarse.diagonal.resize(at(count));
+    add_entries(*fine.entry, fine.coarse_slot, coarse.coarse_entry);
   }
   for (Level& l : levels) {
-    l.matrix.resize(l.graph);
-    l.inverse_diagonal.resize(at(l.graph.rows));
-    l.x.resize(at(l.graph.columns));
-    l.rhs.resize(at(l.graph.rows));
-    l.residual.resize(at(l.graph.rows));
+    l.inverse_diagonal.resize(at(l.graph->rows));
+    l.x.resize(at(l.graph->columns));
+    l.rhs.resize(at(l.graph->rows));
   }
   first_row = {0};
-  for (const auto& n : comm->all_gather(std::vector<int>{levels.back().graph.rows})) first_row.push_back(first_row.back() + n[0]);
-  built = true;
+  for (const auto& n : comm->all_gather(std::vector<int>{levels.back().graph->rows})) first_row.push_back(first_row.back() + n[0]);
 }
 
-void PressureSolver::State::refresh(const Matrix<double>& m) {
-  std::copy(m.diagonal.begin(), m.diagonal.end(), levels[0].matrix.diagonal.begin());
-  std::copy(m.entry.begin(), m.entry.end(), levels[0].matrix.entry.begin());
-  for (std::size_t l = 0; l + 1 < levels.size(); ++l) {
-    const Level& fine = levels[l];
-    Matrix<float>& coarse = levels[l + 1].matrix;
-    coarse.set_zero();
-    for (int i = 0; i < fine.graph.rows; ++i) {
-      float sum = fine.matrix.diagonal[at(i)];
-      for (int k = fine.graph.start[at(i)]; k < fine.graph.start[at(i) + 1]; ++k) {
+void PressureSolver::State::refresh() {
+  levels[0].entry = &matrix->entry;
+  for (std::size_t l = 0; l < levels.size(); ++l) {
+    Level& fine = levels[l];
+    const Graph& g = *fine.graph;
+    const std::vector<double>& diagonal = l == 0 ? matrix->diagonal : fine.diagonal;
+    for (std::size_t i = 0; i < fine.inverse_diagonal.size(); ++i) fine.inverse_diagonal[i] = static_cast<float>(1 / diagonal[i]);
+    if (l + 1 == levels.size()) break;
+    Level& coarse = levels[l + 1];
+    std::fill(coarse.coarse_entry.begin(), coarse.coarse_entry.end(), 0.f);
+    std::fill(coarse.diagonal.begin(), coarse.diagonal.end(), 0.0);
+    for (int i = 0; i < g.rows; ++i) {
+      double sum = diagonal[at(i)];
+      for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
         const int slot = fine.coarse_slot[at(k)];
-        if (slot >= 0) coarse.entry[at(slot)] += fine.matrix.entry[at(k)];
-        else sum += fine.matrix.entry[at(k)];
+        if (slot >= 0) coarse.coarse_entry[at(slot)] += (*fine.entry)[at(k)];
+        else sum += static_cast<double>((*fine.entry)[at(k)]);
       }
       coarse.diagonal[at(fine.aggregate[at(i)])] += sum;
     }
   }
-  for (Level& l : levels)
-    for (std::size_t i = 0; i < l.inverse_diagonal.size(); ++i) l.inverse_diagonal[i] = 1.0f / l.matrix.diagonal[i];
   factor();
 }
 
 void PressureSolver::State::factor() {
   const Level& level = levels.back();
+  const Graph& g = *level.graph;
+  const std::vector<double>& diagonal = levels.size() == 1 ? matrix->diagonal : level.diagonal;
   const int n = first_row.back();
   // Global column numbers of the halo cells, by asking their owners.
-  std::vector<int> global(at(level.graph.columns));
-  for (int i = 0; i < level.graph.rows; ++i) global[at(i)] = first_row[at(comm->rank())] + i;
+  std::vector<int> global(at(g.columns));
+  for (int i = 0; i < g.rows; ++i) global[at(i)] = first_row[at(comm->rank())] + i;
   level.halo->refresh(global);
   struct Triple {
     int row, column;
     double value;
   };
   std::vector<Triple> mine;
-  for (int i = 0; i < level.graph.rows; ++i) {
-    mine.push_back({global[at(i)], global[at(i)], level.matrix.diagonal[at(i)]});
-    for (int k = level.graph.start[at(i)]; k < level.graph.start[at(i) + 1]; ++k)
-      mine.push_back({global[at(i)], global[at(level.graph.column[at(k)])], level.matrix.entry[at(k)]});
+  for (int i = 0; i < g.rows; ++i) {
+    mine.push_back({global[at(i)], global[at(i)], diagonal[at(i)]});
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) mine.push_back({global[at(i)], global[at(g.column[at(k)])], (*level.entry)[at(k)]});
   }
   Eigen::MatrixXd dense = Eigen::MatrixXd::Zero(n, n);
   for (const auto& triples : comm->all_gather(mine))
@@ -262,19 +267,19 @@ void PressureSolver::State::solve_coarsest(Level& level) {
   for (const auto& part : all)
     for (const float v : part) b[next++] = v;
   const Eigen::VectorXd x = direct.solve(b);
-  for (int i = 0; i < level.graph.rows; ++i) level.x[at(i)] = static_cast<float>(x[first_row[at(comm->rank())] + i]);
+  for (int i = 0; i < level.graph->rows; ++i) level.x[at(i)] = static_cast<float>(x[first_row[at(comm->rank())] + i]);
   level.halo->refresh(level.x);
 }
 
 void PressureSolver::State::cycle(std::size_t l) {
   Level& level = levels[l];
   if (l + 1 == levels.size()) return solve_coarsest(level);
-  const Graph& g = level.graph;
+  const Graph& g = *level.graph;
+  const float* entry = level.entry->data();
   // Forward sweep from zero: only the columns already visited count.
-  std::fill(level.x.begin(), level.x.end(), 0.f);
   for (int i = 0; i < g.rows; ++i) {
     float sum = level.rhs[at(i)];
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1] && g.column[at(k)] < i; ++k) sum -= level.matrix.entry[at(k)] * level.x[at(g.column[at(k)])];
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1] && g.column[at(k)] < i; ++k) sum -= entry[k] * level.x[at(g.column[at(k)])];
     level.x[at(i)] = sum * level.inverse_diagonal[at(i)];
   }
   level.halo->refresh(level.x);
@@ -283,23 +288,23 @@ void PressureSolver::State::cycle(std::size_t l) {
   for (int i = 0; i < g.rows; ++i) {
     // After the forward sweep only the columns behind the diagonal leave a residual.
     float sum = 0;
-    for (int k = g.start[at(i) + 1] - 1; k >= g.start[at(i)] && g.column[at(k)] > i; --k) sum -= level.matrix.entry[at(k)] * level.x[at(g.column[at(k)])];
+    for (int k = g.start[at(i) + 1] - 1; k >= g.start[at(i)] && g.column[at(k)] > i; --k) sum -= entry[k] * level.x[at(g.column[at(k)])];
     coarse.rhs[at(level.aggregate[at(i)])] += sum;
   }
   cycle(l + 1);
   for (int i = 0; i < g.columns; ++i) level.x[at(i)] += over_correction * coarse.x[at(level.aggregate[at(i)])];
   for (int i = g.rows - 1; i >= 0; --i) {
     float sum = level.rhs[at(i)];
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) sum -= level.matrix.entry[at(k)] * level.x[at(g.column[at(k)])];
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) sum -= entry[k] * level.x[at(g.column[at(k)])];
     level.x[at(i)] = sum * level.inverse_diagonal[at(i)];
   }
   level.halo->refresh(level.x);
 }
 
-void PressureSolver::set_matrix(const Matrix<double>& matrix) {
+void PressureSolver::set_matrix(const PressureMatrix& matrix) {
   state_->matrix = &matrix;
-  if (!state_->built) state_->build(matrix);
-  state_->refresh(matrix);
+  if (state_->levels.empty()) state_->build();
+  state_->refresh();
 }
 
 SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<double>& x, double reduction, int most_iterations, bool singular) {
@@ -308,50 +313,48 @@ SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<do
   const std::size_t n = at(g.rows);
   Communicator& comm = *s.comm;
   const double all_cells = comm.sum(double(n));
-  s.r.assign(rhs.begin(), rhs.begin() + static_cast<std::ptrdiff_t>(n));
-  s.r_old.resize(n), s.z.resize(n), s.q.resize(n);
-  s.p.assign(at(g.columns), 0.0);
-  x.assign(at(g.columns), 0.0);
-  const auto project = [&](std::vector<double>& v) {
+  const auto mean = [&](const auto& v) {
     double sum = 0;
-    for (std::size_t i = 0; i < n; ++i) sum += v[i];
-    const double mean = comm.sum(sum) / all_cells;
-    for (std::size_t i = 0; i < n; ++i) v[i] -= mean;
+    for (std::size_t i = 0; i < n; ++i) sum += static_cast<double>(v[i]);
+    return comm.sum(sum) / all_cells;
   };
-  if (singular) project(s.r);
+  s.r.assign(rhs.begin(), rhs.begin() + static_cast<std::ptrdiff_t>(n));
+  s.q.resize(n), s.p.resize(at(g.columns));
+  x.assign(at(g.columns), 0.0);
+  if (singular)
+    for (const double level = mean(s.r); double& r : s.r) r -= level;
   double start = 0;
-  for (std::size_t i = 0; i < n; ++i) start += s.r[i] * s.r[i];
+  for (const double r : s.r) start += r * r;
   start = comm.sum(start);
   SolveReport report;
   if (start == 0) return report;
-  double rz_old = 1, now = start;
+  double rz_old = 1, alpha = 0, now = start;
+  std::vector<float>& z = s.levels[0].x;
   for (; report.iterations < most_iterations && now > reduction * reduction * start; ++report.iterations) {
     // Single precision needs values near one.
     const double scale = std::sqrt(now / all_cells);
     for (std::size_t i = 0; i < n; ++i) s.levels[0].rhs[i] = static_cast<float>(s.r[i] / scale);
     s.cycle(0);
-    for (std::size_t i = 0; i < n; ++i) s.z[i] = double(s.levels[0].x[i]) * scale;
-    if (singular) project(s.z);
+    const double level = singular ? mean(z) : 0.0;
+    const auto direction = [&](std::size_t i) { return (static_cast<double>(z[i]) - level) * scale; };
+    // r . z, and its change since the last residual, which was larger by alpha q.
     double sums[2] = {0, 0};
-    for (std::size_t i = 0; i < n; ++i) {
-      sums[0] += s.r[i] * s.z[i];
-      if (report.iterations > 0) sums[1] += s.r_old[i] * s.z[i];
-    }
+    for (std::size_t i = 0; i < n; ++i) sums[0] += s.r[i] * direction(i), sums[1] += s.q[i] * direction(i);
     comm.sum(sums);
-    const double beta = report.iterations > 0 ? (sums[0] - sums[1]) / rz_old : 0.0;
-    for (std::size_t i = 0; i < n; ++i) s.p[i] = s.z[i] + beta * s.p[i];
+    const double beta = report.iterations > 0 ? -alpha * sums[1] / rz_old : 0.0;
+    if (report.iterations == 0) std::fill(s.p.begin(), s.p.end(), 0.0);
+    for (std::size_t i = 0; i < n; ++i) s.p[i] = direction(i) + beta * s.p[i];
     s.halo->refresh(s.p);
     double pq = 0;
     for (std::size_t i = 0; i < n; ++i) {
       double sum = s.matrix->diagonal[i] * s.p[i];
-      for (int k = g.start[i]; k < g.start[i + 1]; ++k) sum += s.matrix->entry[at(k)] * s.p[at(g.column[at(k)])];
+      for (int k = g.start[i]; k < g.start[i + 1]; ++k) sum += static_cast<double>(s.matrix->entry[at(k)]) * s.p[at(g.column[at(k)])];
       s.q[i] = sum;
       pq += sum * s.p[i];
     }
     pq = comm.sum(pq);
     if (!(pq > 0)) break;
-    const double alpha = sums[0] / pq;
-    s.r_old = s.r;
+    alpha = sums[0] / pq;
     double norm_r = 0;
     for (std::size_t i = 0; i < n; ++i) {
       x[i] += alpha * s.p[i];

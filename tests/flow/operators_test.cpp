@@ -37,7 +37,7 @@ TEST_P(Shares, HoldEachCellAndFaceOnce) {
     EXPECT_NEAR(comm.sum(volume) / air_volume(graded()), 1, 1e-12);
     EXPECT_EQ(comm.sum(double(m.boundary.size())), graded().faces() - graded().interior_faces());
     double faces = 0;
-    for (std::size_t f = 0; f < m.face.size(); ++f) faces += (m.below[f] < m.own && m.above[f] < m.own) ? 1 : 0.5;
+    for (std::size_t f = 0; f < m.faces(); ++f) faces += (m.below[f] < m.own && m.above[f] < m.own) ? 1 : 0.5;
     EXPECT_EQ(comm.sum(faces), graded().interior_faces());
     EXPECT_EQ(m.patches.size(), graded().patches.size());
   });

@@ -41,9 +41,9 @@ TEST(Partings, SeveralFacesOfTwoCellsCountAsOne) {
   SoloCommunicator solo;
   const std::vector<double> distance(at(mesh.cells), 1.0);
   const FlowMesh m = distribute(&mesh, &distance, solo);
-  EXPECT_EQ(static_cast<int>(m.face.size()), mesh.interior_faces() - 1);
+  EXPECT_EQ(static_cast<int>(m.faces()), mesh.interior_faces() - 1);
   std::vector<std::pair<int, int>> pairs;
-  for (std::size_t f = 0; f < m.face.size(); ++f) pairs.emplace_back(m.below[f], m.above[f]);
+  for (std::size_t f = 0; f < m.faces(); ++f) pairs.emplace_back(m.below[f], m.above[f]);
   std::sort(pairs.begin(), pairs.end());
   EXPECT_EQ(std::adjacent_find(pairs.begin(), pairs.end()), pairs.end());
 }

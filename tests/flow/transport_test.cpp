@@ -14,7 +14,7 @@ TEST(TransportFace, NeverTakesFromAnEmptyCellWhateverTheGradients) {
   SoloCommunicator solo;
   const std::vector<double> distance(2, 1.0);
   const FlowMesh m = distribute(&mesh, &distance, solo);
-  ASSERT_EQ(m.face.size(), 1u);
+  ASSERT_EQ(m.faces(), 1u);
   std::mt19937 random(7);
   std::uniform_real_distribution<double> any(-1e4, 1e4), positive(0, 1e4);
   for (int i = 0; i < 500; ++i) {
@@ -35,8 +35,8 @@ TEST(TransportFace, IsExactForALinearQuantityThatIsLargeAgainstItsSlope) {
   std::vector<double> q, gamma = {1, 1};
   for (const Vec3& x : m.centre) q.push_back(10 + dot(g, x));
   const auto diffusion = TransportFace(m, 0, 0.0).carried(q, {g, g}, gamma);
-  EXPECT_NEAR(diffusion.into_a, dot(g, m.face[0].area), 1e-12);
-  EXPECT_NEAR(diffusion.into_b, -dot(g, m.face[0].area), 1e-12);
+  EXPECT_NEAR(diffusion.into_a, dot(g, m.area[0]), 1e-12);
+  EXPECT_NEAR(diffusion.into_b, -dot(g, m.area[0]), 1e-12);
 }
 
 }  // namespace

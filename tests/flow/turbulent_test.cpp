@@ -151,9 +151,8 @@ TEST(Transport, InTheSublayerOmegaFallsWithItsTrueSlope) {
   // Two cells at 1 and 3 from a wall, their face at 2: omega = 1 / y^2 has the slope -2 / 8 there, a straight line has -4 / 9.
   FlowMesh m;
   m.below = {0}, m.above = {1};
-  FlowMesh::Face face{};
-  face.area = {0, 1, 0}, face.d = {0, 2, 0}, face.weight = 0.5, face.g = 0.5;
-  m.face = {face};
+  m.area = {{0, 1, 0}}, m.weight = {0.5f}, m.g = {0.5f}, m.lateral = {0};
+  m.centre = {{0, 1, 0}, {0, 3, 0}};
   m.across.resize(2);
   const TransportFace t(m, 0, 0);
   EXPECT_NEAR(t.slope_of_inverse_square({1, 1.0 / 9}) * -4.0 / 9, -0.25, 1e-12);

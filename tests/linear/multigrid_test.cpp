@@ -18,14 +18,12 @@ Result solve_laplace(const VolumeMesh& mesh, int ranks, double reduction, bool s
   run_on_threads(ranks, [&](Communicator& comm) {
     const FlowMesh m = distribute(comm.rank() == 0 ? &mesh : nullptr, &distance, comm);
     Halo halo(comm, m.halo_plan);
-    Matrix<double> matrix;
+    PressureMatrix matrix;
     matrix.resize(m.graph);
-    matrix.set_zero();
-    for (std::size_t f = 0; f < m.face.size(); ++f) {
-      matrix.entry[static_cast<std::size_t>(m.slots.of_below[f])] -= m.face[f].g;
-      matrix.entry[static_cast<std::size_t>(m.slots.of_above[f])] -= m.face[f].g;
+    for (std::size_t f = 0; f < m.faces(); ++f) {
+      matrix.entry[static_cast<std::size_t>(m.slots.of_below[f])] = matrix.entry[static_cast<std::size_t>(m.slots.of_above[f])] = -m.g[f];
       for (const int c : {m.below[f], m.above[f]})
-        if (c < m.own) matrix.diagonal[static_cast<std::size_t>(c)] += m.face[f].g;
+        if (c < m.own) matrix.diagonal[static_cast<std::size_t>(c)] += m.g[f];
     }
     if (!singular)
       for (const auto& b : m.boundary) matrix.diagonal[static_cast<std::size_t>(b.cell)] += b.size / b.height;

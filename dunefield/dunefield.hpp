@@ -9,6 +9,7 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/campaign/variant_mesh.hpp>
+#include <dunefield/flow/mapping.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/health.hpp>
 #include <dunefield/geometry/mending.hpp>

@@ -1,6 +1,7 @@
 #include <dunefield/balance/taps.hpp>
 
 #include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/mesh/cell_finder.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 
 namespace dunefield {
@@ -15,58 +16,6 @@ const std::string& part_of(const VolumeMesh& m, int face) {
   for (const Patch& p : m.patches)
     if (face >= p.first && face < p.first + p.count) return p.name;
   return m.patches.front().name;
-}
-
-/// Finds cells by place: the one with the nearest centre, and whether the point lies within it or a neighbour.
-class CellFinder {
- public:
-  explicit CellFinder(const VolumeMesh& m) : mesh_(m), rows_(faces_of_cells(m)), tree_(centres(m)) {}
-
-  int nearest(const Vec3& p) const { return static_cast<int>(tree_.nearest(p, 1e6).triangle); }
-  int beyond(int face, int cell) const { return mesh_.cell_below[at(face)] == cell ? mesh_.cell_above[at(face)] : mesh_.cell_below[at(face)]; }
-  template <class Visit>
-  void for_faces(int cell, const Visit& visit) const {
-    for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r) visit(rows_.face[at(r)]);
-  }
-  /// Before all faces of the cell, but for a little.
-  bool holds(int cell, const Vec3& p) const {
-    bool in = true;
-    for_faces(cell, [&](int f) {
-      const Vec3 out = mesh_.cell_below[at(f)] == cell ? mesh_.face_area[at(f)] : -mesh_.face_area[at(f)];
-      const double slack = 1e-3 * std::sqrt(norm(out));
-      in = in && dot(p - mesh_.face_centre[at(f)], out) <= slack * norm(out);
-    });
-    return in;
-  }
-
- private:
-  /// Each centre as a triangle without size.
-  static Surface centres(const VolumeMesh& m) {
-    Surface s;
-    s.part_names = {"cells"};
-    s.points = m.cell_centre;
-    for (int c = 0; c < m.cells; ++c) s.triangles.push_back({c, c, c});
-    s.part_of.assign(s.triangles.size(), 0);
-    return s;
-  }
-  const VolumeMesh& mesh_;
-  CellFaces rows_;
-  NearestTree tree_;
-};
-
-/// The cell that holds the point, found from the nearest centre on through its neighbours' neighbours; -1: none.
-int cell_at(const CellFinder& cells, const VolumeMesh& m, const Vec3& p) {
-  std::vector<int> tried = {cells.nearest(p)};
-  for (std::size_t i = 0, ring_end = 1, ring = 0; i < tried.size() && ring < 3; ++i) {
-    if (i == ring_end) ring_end = tried.size(), ++ring;
-    if (cells.holds(tried[i], p)) return tried[i];
-    cells.for_faces(tried[i], [&](int f) {
-      if (f >= m.interior_faces()) return;
-      const int other = cells.beyond(f, tried[i]);
-      if (std::find(tried.begin(), tried.end(), other) == tried.end()) tried.push_back(other);
-    });
-  }
-  return -1;
 }
 
 }  // namespace
@@ -108,20 +57,12 @@ std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector
     for (const Vec3& place : rake.points) {
       RakeReading r{rake.name, place, {}, 0, 0, 0, false};
       const Vec3 p = meshed_side(place, field.half);
-      if (const int cell = cell_at(cells, m, p); cell >= 0) {
+      if (const int cell = cells.holding(p); cell >= 0) {
         r.air = true;
-        double weight = 0, pressure = 0;
-        const auto take = [&](int c) {
-          const double w = 1 / (norm2(m.cell_centre[at(c)] - p) + 1e-12 * std::cbrt(m.cell_volume[at(c)]));
-          weight += w, pressure += w * field.pressure[at(c)], r.velocity += field.velocity[at(c)] * w;
-        };
-        take(cell);
-        cells.for_faces(cell, [&](int f) {
-          if (f < m.interior_faces()) take(cells.beyond(f, cell));
-        });
-        r.velocity = r.velocity / weight;
+        double pressure = 0;
+        cells.weigh(cell, p, [&](int c, double weight) { pressure += weight * field.pressure[at(c)], r.velocity += field.velocity[at(c)] * weight; });
         if (field.half && place.y < 0) r.velocity.y = -r.velocity.y;
-        r.pressure = reference.density * pressure / weight - field.undisturbed;
+        r.pressure = reference.density * pressure - field.undisturbed;
         r.cp = r.pressure / reference.dynamic_pressure();
         r.total_cp = r.cp + norm2(r.velocity) / (reference.speed * reference.speed);
       }

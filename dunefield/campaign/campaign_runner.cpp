@@ -10,6 +10,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
+#include <dunefield/campaign/earlier_run.hpp>
 #include <dunefield/campaign/variant_mesh.hpp>
 
 namespace dunefield {
@@ -103,11 +104,11 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
   const auto& speeds = setup.campaign.speeds;
   const int total = static_cast<int>(setup.variants.size() * speeds.size());
   int number = 0;
+  std::optional<EarlierRun> earlier;
+  std::optional<VolumeMesh> earlier_mesh;  // of another variant, kept for its fields to be brought over
   for (std::size_t v = 0; v < setup.variants.size(); ++v) {
     const PlacedVariant& variant = setup.variants[v];
     std::optional<MeshResult> mesh;
-    FlowFields previous;
-    double previous_speed = 0;
     bool unmeshable = false;
     for (const double speed : speeds) {
       ++number;
@@ -118,6 +119,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       if (root && observer.begins) observer.begins(number, total, variant.name, speed, skip);
       if (skip) {
         if (root) result.runs.push_back(*done);
+        earlier = EarlierRun{v, speed, target};
         continue;
       }
       if (root && !mesh && !unmeshable) {
@@ -135,19 +137,23 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         ++result.failures;
         continue;
       }
-      if (previous_speed > 0) previous.scale_speed(speed / previous_speed);
+      std::optional<FlowFields> start;
+      Findings of_start;
+      if (root && earlier) start = earlier->start_for(setup, mesh->mesh, speed, earlier_mesh ? &*earlier_mesh : nullptr, of_start);
+      earlier_mesh.reset();
       RunResult run;
       const Running running(target, root);
       try {
         const Saving saving{beside(target, state_ending), target / "state.bin", setup.campaign.save_every, without_limits(text)};
-        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, previous_speed > 0 ? &previous : nullptr, ranks,
+        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, start ? &*start : nullptr, ranks,
                        running.observer(observer.run, setup, variant, root ? &*mesh : nullptr), saving);
       } catch (const FlowError& e) {
         ++result.failures;
-        previous_speed = 0;
         if (root && observer.failed) observer.failed(e.what());
         continue;
       }
+      of_start.append(run.findings);
+      run.findings = of_start;
       const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
@@ -159,9 +165,9 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
       }
       if (stopped) return result.stopped = true, result;
-      previous = std::move(run.fields);
-      previous_speed = speed;
+      earlier = EarlierRun{v, speed, target};
     }
+    if (mesh && earlier && earlier->variant == v) earlier_mesh = std::move(mesh->mesh);
   }
   return result;
 }

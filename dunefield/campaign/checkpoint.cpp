@@ -7,6 +7,8 @@
 #include <zlib.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/json.hpp>
+#include <dunefield/flow/wall_law.hpp>
 
 namespace dunefield {
 namespace {
@@ -83,6 +85,14 @@ class Reader {
   std::uint64_t left_ = 0;
 };
 
+/// Does the state of a run with this set-up hold epsilon instead of omega?
+bool dissipation_in(const std::string& setup_text) {
+  const Json j = Json::parse(setup_text, nullptr, false);
+  if (!j.is_object() || !j.contains("flow")) return false;
+  const std::string key = j.at("flow").value("turbulence", "");
+  return key == turbulence_key(TurbulenceModel::k_epsilon) || key == turbulence_key(TurbulenceModel::realizable_k_epsilon);
+}
+
 template <class T>
 void append_own(std::vector<T>& all, const std::vector<T>& of_rank, int own) {
   all.insert(all.end(), of_rank.begin(), of_rank.begin() + own);
@@ -99,6 +109,8 @@ FlowFields Checkpoint::fields() const {
     append_own(f.omega, ranks[r].omega, own[r]);
     if (!ranks[r].nu_tilde.empty()) append_own(f.nu_tilde, ranks[r].nu_tilde, own[r]);
   }
+  if (dissipation_in(key.setup))
+    for (std::size_t c = 0; c < f.omega.size(); ++c) f.omega[c] /= wall_law::c_mu * f.k[c];
   // Another model's run, or a laminar one, leaves nothing to start k and omega from.
   if (std::none_of(f.k.begin(), f.k.end(), [](double k) { return k > 0; })) f.k.clear(), f.omega.clear();
   return f;

@@ -9,19 +9,9 @@
 
 #include <dunefield/balance/planes.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
-#include <dunefield/campaign/json.hpp>
-#include <dunefield/flow/wall_law.hpp>
 
 namespace dunefield {
 namespace {
-
-/// Does the state of a run with this set-up hold epsilon instead of omega?
-bool dissipation_in(const std::string& setup_text) {
-  const Json j = Json::parse(setup_text, nullptr, false);
-  if (!j.is_object() || !j.contains("flow")) return false;
-  const std::string key = j.at("flow").value("turbulence", "");
-  return key == turbulence_key(TurbulenceModel::k_epsilon) || key == turbulence_key(TurbulenceModel::realizable_k_epsilon);
-}
 
 constexpr int judge_every = 10, keep_every = 25;
 constexpr double back_off = 0.4;           // of the pseudo-time step, after a divergence
@@ -146,8 +136,6 @@ class CaseRun {
       result.findings.note(fmt::format("goes on from the state saved at iteration {}", iteration));
     } else {
       saved_fields_ = saved_->fields();
-      if (dissipation_in(saved_->key.setup))
-        for (std::size_t c = 0; c < saved_fields_.omega.size(); ++c) saved_fields_.omega[c] /= wall_law::c_mu * saved_fields_.k[c];
       start_ = &saved_fields_;
       result.findings.note(fmt::format("starts from the field saved at iteration {} {}", iteration, same_ranks ? "with other settings" : "on another number of ranks"));
     }

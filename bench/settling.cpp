@@ -1,0 +1,104 @@
+// How soon the mean of CD settles, by the way a run starts:
+//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2 --coarse-iterations 150] [--final 0.265] [--history file.csv]
+#include <cstdio>
+#include <filesystem>
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <fmt/os.h>
+
+#include <demo/garage.hpp>
+#include <dunefield/base/memory.hpp>
+#include <dunefield/dunefield.hpp>
+
+namespace {
+
+using namespace dunefield;
+
+struct Options {
+  std::string vehicle = "marram", recipe = "scout", history;
+  bool whole = false;
+  double courant = 10, coarse = 0, final_cd = 0;
+  int iterations = 1000, coarse_iterations = 150;
+  Ranks ranks;
+};
+
+/// The first iteration from which on the mean of CD over the second half of the history stays within 0.5 % of its final value; 0 for never.
+std::size_t settled(const std::vector<HistoryRow>& history, double final_cd) {
+  std::vector<double> sums = {0};
+  for (const HistoryRow& r : history) sums.push_back(sums.back() + r.c.cd);
+  std::size_t at = history.size() + 1;
+  for (std::size_t n = history.size(); n > 0; --n) {
+    const std::size_t from = n / 2;
+    const double mean = (sums[n] - sums[from]) / static_cast<double>(n - from);
+    if (std::abs(mean / final_cd - 1) > 0.005) break;
+    at = n;
+  }
+  return at > history.size() ? 0 : at;
+}
+
+void doubled(MeshOptions& o, double ratio) {
+  for (double* size : {&o.surface_size, &o.largest_size, &o.smallest_size, &o.edge_size}) *size *= ratio;
+  for (auto& [part, size] : o.part_size) size *= ratio;
+  for (auto& b : o.boxes) b.size *= ratio;
+}
+
+void run(const Options& o) {
+  const auto folder = std::filesystem::temp_directory_path() / ("dunefield-settling-" + o.vehicle);
+  Campaign campaign = read_campaign(garage::write_demo(o.vehicle, folder));
+  campaign.tunnel.half = !o.whole;
+  campaign.recipe = o.recipe;
+  campaign.flow.courant = o.courant;
+  campaign.until_settled = false;
+  CampaignSetup setup = prepare(campaign);
+  const PlacedVariant& variant = setup.variants.front();
+  const double speed = setup.campaign.speeds.front();
+  const MeshResult mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
+  const auto began = std::chrono::steady_clock::now();
+  FlowFields start;
+  double coarse_seconds = 0;
+  if (o.coarse > 1) {
+    PlacedVariant coarser = variant;
+    doubled(coarser.mesh, o.coarse);
+    const MeshResult coarse = build_mesh(coarser.vehicle, setup.tunnel, coarser.mesh);
+    setup.campaign.iterations = o.coarse_iterations;
+    const RunResult r = run_case(setup, coarser, speed, &coarse.mesh, nullptr, o.ranks, {});
+    start = mapped(coarse.mesh, r.fields, mesh.mesh);
+    coarse_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+    fmt::print("  {} coarse cells, {:.1f} s with their mesh; CD {:.4f}\n", coarse.quality.cells, coarse_seconds, r.last.cd);
+  }
+  setup.campaign.iterations = o.iterations;
+  const RunResult r = run_case(setup, variant, speed, &mesh.mesh, o.coarse > 1 ? &start : nullptr, o.ranks, {});
+  const double final_cd = o.final_cd > 0 ? o.final_cd : r.convergence.cd.mean;
+  const std::size_t at = settled(r.history, final_cd);
+  const double each = r.seconds / static_cast<double>(r.history.size());
+  fmt::print("{} {} cells {} courant {}: {:.2f} us an iteration, cell and core; CD {:.4f} ({:.4f} to {:.4f}), CL {:.4f}; within 0.5 % of {:.4f} from iteration {} on: {:.3f} core-ms a cell\n", o.vehicle, o.recipe,
+             mesh.quality.cells, o.courant, 1e6 * each * r.ranks / mesh.quality.cells, r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean, final_cd, at,
+             1e3 * (coarse_seconds + each * static_cast<double>(at)) * r.ranks / mesh.quality.cells);
+  if (!o.history.empty()) {
+    auto out = fmt::output_file(o.history);
+    out.print("iteration,cd,cl\n");
+    for (const HistoryRow& h : r.history) out.print("{},{:.6f},{:.6f}\n", h.iteration, h.c.cd, h.c.cl);
+  }
+  std::filesystem::remove_all(folder);
+}
+
+}  // namespace
+
+int main(int count, char** words) {
+  keep_freed_memory();
+  Options o;
+  CLI::App app{"How soon CD settles, by the way a run starts"};
+  app.add_option("vehicle", o.vehicle, "which");
+  app.add_option("--recipe", o.recipe, "of the mesh");
+  app.add_flag("--whole", o.whole, "not half of it");
+  app.add_option("--courant", o.courant, "pseudo-time step")->check(CLI::PositiveNumber);
+  app.add_option("--iterations", o.iterations, "in all")->check(CLI::PositiveNumber);
+  app.add_option("--coarse", o.coarse, "start from a mesh so many times as coarse");
+  app.add_option("--coarse-iterations", o.coarse_iterations, "on that mesh")->check(CLI::PositiveNumber);
+  app.add_option("--final", o.final_cd, "CD to settle to (default: this run's)");
+  app.add_option("--history", o.history, "CSV file");
+  app.add_option("--ranks", o.ranks.threads, "0: one for each core")->check(CLI::NonNegativeNumber);
+  CLI11_PARSE(app, count, words);
+  run(o);
+}

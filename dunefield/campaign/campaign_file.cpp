@@ -102,6 +102,7 @@ void read_flow(Table t, Campaign& c) {
   c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
   c.flow.stream_turbulence.intensity = t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
   c.flow.stream_turbulence.viscosity_ratio = t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
+  c.start_earlier = t.choice("start", "earlier", {"earlier", "stream"}) == "earlier";
   c.flow.courant = t.number("courant", c.flow.courant, 0.01);
   t.finish();
 }

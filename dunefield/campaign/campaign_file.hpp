@@ -94,6 +94,7 @@ struct Campaign {
 
   Air air;
   FlowOptions flow;
+  bool start_earlier = true;                    ///< [flow] start: from the campaign's earlier run, else from the stream
   int iterations = 400;                         ///< [flow] iterations: at most
   bool until_settled = true;                    ///< [flow] until_settled: stop earlier when the means are known
   AccuracyWanted accuracy;                      ///< [flow] accuracy (of CD), lift_accuracy

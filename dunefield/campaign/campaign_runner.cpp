@@ -139,7 +139,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       }
       std::optional<FlowFields> start;
       Findings of_start;
-      if (root && earlier) start = earlier->start_for(setup, mesh->mesh, speed, earlier_mesh ? &*earlier_mesh : nullptr, of_start);
+      if (root && earlier && setup.campaign.start_earlier) start = earlier->start_for(setup, mesh->mesh, speed, earlier_mesh ? &*earlier_mesh : nullptr, of_start);
       earlier_mesh.reset();
       RunResult run;
       const Running running(target, root);
@@ -167,7 +167,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       if (stopped) return result.stopped = true, result;
       earlier = EarlierRun{v, speed, target};
     }
-    if (mesh && earlier && earlier->variant == v) earlier_mesh = std::move(mesh->mesh);
+    if (mesh && setup.campaign.start_earlier && earlier && earlier->variant == v) earlier_mesh = std::move(mesh->mesh);
   }
   return result;
 }

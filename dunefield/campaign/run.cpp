@@ -134,7 +134,7 @@ class CaseRun {
     if (goes_on_) {
       result.history = saved_->history;
       result.findings.note(fmt::format("goes on from the state saved at iteration {}", iteration));
-    } else {
+    } else if (setup_.campaign.start_earlier) {
       saved_fields_ = saved_->fields();
       start_ = &saved_fields_;
       result.findings.note(fmt::format("starts from the field saved at iteration {} {}", iteration, same_ranks ? "with other settings" : "on another number of ranks"));

@@ -241,7 +241,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
                 {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"total_leaves", v.mesh.layers.total_leaves}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
                 {"sheet_parts", v.mesh.sheet_parts}, {"file", v.mesh_file.filename().string()}, {"file_fingerprint", fmt::format("{:016x}", v.mesh_fingerprint)}}},
       {"flow", {{"turbulence", turbulence_key(c.flow.turbulence)}, {"iterations", c.iterations}, {"until_settled", c.until_settled}, {"accuracy", c.accuracy.drag}, {"lift_accuracy", c.accuracy.lift},
-                {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
+                {"start", c.start_earlier ? "earlier" : "stream"}, {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
                 {"convection", "second-order upwind"}, {"pressure_reduction", c.flow.pressure_reduction}}},
   };
   return dumped(j) + "\n";

@@ -58,7 +58,7 @@ TEST(Mapping, GivesASolverAStartCloserToTheEnd) {
     FlowSolver solver(m, on_fine, solo);
     from_coarse ? solver.start_from(start) : solver.start();
     for (int i = 0; i < 10; ++i) solver.iterate();
-    return measure_balance(solver.state(), false).total().force().x;
+    return measure_balance(solver.state(), false).total().force.x;
   };
   EXPECT_LT(std::abs(after_ten(true) - final_drag), 0.3 * std::abs(after_ten(false) - final_drag));
 }

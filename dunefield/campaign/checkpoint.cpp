@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 2\n";  // 2: ranks share cells by their work, no longer by their number
+constexpr char magic[] = "dunefield state 3\n";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;
@@ -31,6 +31,9 @@ std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start 
 /// Arrays with their length before and their checksum behind, as bytes.
 class Writer {
  public:
+  static constexpr std::size_t frame = sizeof(std::uint64_t) + sizeof(std::uint32_t);  ///< length and checksum
+
+  void reserve(std::size_t more) { bytes_.reserve(bytes_.size() + more); }
   template <class T>
   void put(const T* data, std::size_t count) {
     const std::uint64_t n = count;
@@ -124,9 +127,9 @@ std::string mesh_fingerprint(const VolumeMesh& m) {
 
 fs::path checkpoint_before(const fs::path& file) { return file.string() + ".before"; }
 
-void write_checkpoint(const fs::path& file, const Checkpoint& c, const SolverState& mine, int own_cells, Communicator& comm) {
+void write_checkpoint(const fs::path& file, const Checkpoint& c, const FlowSolver& solver, Communicator& comm) {
   const fs::path fresh = file.string() + ".being-written";
-  const auto own = comm.all_gather(std::vector<int>{own_cells});
+  const auto own = comm.all_gather(std::vector<int>{solver.state().mesh.own});
   Writer out;
   if (comm.rank() == 0) {
     out.add(magic, sizeof magic - 1);
@@ -137,8 +140,14 @@ void write_checkpoint(const fs::path& file, const Checkpoint& c, const SolverSta
     for (const auto& n : own) of_ranks.push_back(n.at(0));
     out.put(of_ranks);
   }
-  out.put(&mine.iteration, 1);
-  SolverState::visit(mine, [&](const auto& v) { out.put(v); });
+  const int iteration = solver.iteration();
+  const FlowState& state = solver.state();
+  std::size_t size = 0;
+  SolverState::visit_fields(state, [&](const auto& v) { size += v.size() * sizeof(v[0]) + Writer::frame; });
+  out.reserve(size + state.gradients.held_cells().size() * sizeof(int) + 2 * Writer::frame + sizeof iteration);
+  out.put(&iteration, 1);
+  SolverState::visit_fields(state, [&](const auto& v) { out.put(v); });
+  out.put(state.gradients.held_cells());
   if (!comm.write_together(fresh, out.bytes())) throw OutputError("the state of the run cannot be saved", fresh.string(), "check the folder and the free space");
   std::error_code status;
   if (comm.rank() == 0) {

@@ -36,7 +36,7 @@ std::filesystem::path checkpoint_before(const std::filesystem::path& file);
 /// Writes beside the file and puts it in place when it is complete, so that being killed at any moment leaves the earlier one.
 /// Each part carries a checksum. Collective: every rank writes its own state.
 /// @param state what the root knows: all but `ranks` and `own`. @throw OutputError on all ranks
-void write_checkpoint(const std::filesystem::path& file, const Checkpoint& state, const SolverState& mine, int own_cells, Communicator& comm);
+void write_checkpoint(const std::filesystem::path& file, const Checkpoint& state, const FlowSolver& solver, Communicator& comm);
 
 /// Nothing if there is no such file. @throw InputError when it is cut short or altered
 std::optional<Checkpoint> read_checkpoint(const std::filesystem::path& file);

@@ -150,14 +150,14 @@ class CaseRun {
   }
   SolverState& good(Communicator& comm) { return good_[static_cast<std::size_t>(comm.rank())]; }
 
-  void save(Communicator& comm, const FlowSolver& solver, const FlowMesh& share) {
+  void save(Communicator& comm, const FlowSolver& solver) {
     if (!comm.any(comm.rank() == 0 && !saving_.file.empty())) return;
     std::string file = saving_.file.string();
     std::uint64_t length = file.size();
     comm.broadcast(std::span(&length, 1));
     file.resize(length);
     comm.broadcast(std::span(file));
-    write_checkpoint(file, {key_, result.courant, result.history, {}, {}}, solver.save(), share.own, comm);
+    write_checkpoint(file, {key_, result.courant, result.history, {}, {}}, solver, comm);
   }
 
   void iterate(Communicator& comm, const FlowCase& flow_case, const FlowMesh& share, int number) {
@@ -188,14 +188,14 @@ class CaseRun {
         due = seconds_since(last_save) > saving_.every_seconds;
       }
       if (report.iteration % keep_every == 0) good(comm) = solver.save();
-      if (comm.any(due)) save(comm, solver, share), last_save = std::chrono::steady_clock::now();
+      if (comm.any(due)) save(comm, solver), last_save = std::chrono::steady_clock::now();
       if (comm.any(root && observer_.look_wanted && observer_.look_wanted())) {
         take(comm, solver);
         if (root) observer_.look(result);
       }
       if (comm.any(done)) break;
     }
-    save(comm, solver, share);
+    save(comm, solver);
     solver.close_mass();
     take(comm, solver);
     if (root && stopped) result.status = RunStatus::stopped;

@@ -37,7 +37,9 @@ void Continuity::find_velocity_of_fluxes() {
     SymmetricMat3& s = sum[at(c)];
     const double more = share * (s.xx + s.yy + s.zz);
     s.xx += more, s.yy += more, s.zz += more;
-    of_fluxes_.push_back(s.inverse());
+    const SymmetricMat3 inverse = s.inverse();
+    const double entries[] = {inverse.xx, inverse.xy, inverse.xz, inverse.yy, inverse.yz, inverse.zz};
+    std::copy(std::begin(entries), std::end(entries), of_fluxes_.emplace_back().begin());
   }
 }
 

@@ -1,6 +1,8 @@
 // Face fluxes by momentum interpolation, and the pressure correction that makes them free of divergence.
 #pragma once
 
+#include <array>
+
 #include <dunefield/flow/momentum.hpp>
 #include <dunefield/linear/multigrid.hpp>
 
@@ -34,13 +36,16 @@ class Continuity {
   void apply();
   void find_velocity_of_fluxes();
   /// The velocity that goes with the fluxes that `apply` added.
-  Vec3 added_velocity(std::size_t cell) const { return of_fluxes_[cell] * added_flux_[cell]; }
+  Vec3 added_velocity(std::size_t cell) const {
+    const std::array<float, 6>& m = of_fluxes_[cell];
+    return SymmetricMat3{m[0], m[1], m[2], m[3], m[4], m[5]} * added_flux_[cell];
+  }
 
   FlowState& s_;
   PressureSolver solver_;
   PressureMatrix matrix_;
   std::vector<double> divergence_, correction_;
-  std::vector<SymmetricMat3> of_fluxes_;  ///< per own cell: inverse of sum n n^T |S|
+  std::vector<std::array<float, 6>> of_fluxes_;  ///< per own cell: inverse of sum n n^T |S|; a step may be a little off, its end is not
   std::vector<Vec3> added_flux_;          ///< per cell: sum n flux
   std::vector<double> at_outflow_;        ///< coefficient of outflow faces, 0 of others
   SolveReport solve_;

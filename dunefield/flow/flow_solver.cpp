@@ -98,16 +98,17 @@ void FlowSolver::start_from(const FlowFields& fields) {
 
 SolverState FlowSolver::save() const {
   const FlowState& s = state_;
-  return {iteration_, s.u, s.grad_p, s.gauss_p, s.p, s.k, s.omega, s.nu_tilde, s.flux, s.boundary_flux, s.wall_slope, s.wall_scale, s.gradients.held_cells()};
+  return {iteration_, s.u, s.p, s.k, s.omega, s.nu_tilde, s.flux, s.boundary_flux, s.wall_slope, s.gradients.held_cells()};
 }
 
 void FlowSolver::restore(const SolverState& saved) {
   FlowState& s = state_;
   continuity_.project_flux();  // for the sake of the multigrid's aggregates, which are those of the geometry
   iteration_ = saved.iteration;
-  s.u = saved.u, s.grad_p = saved.grad_p, s.gauss_p = saved.gauss_p, s.p = saved.p, s.k = saved.k, s.omega = saved.omega, s.nu_tilde = saved.nu_tilde;
-  s.flux = saved.flux, s.boundary_flux = saved.boundary_flux, s.wall_slope = saved.wall_slope, s.wall_scale = saved.wall_scale;
+  s.u = saved.u, s.p = saved.p, s.k = saved.k, s.omega = saved.omega, s.nu_tilde = saved.nu_tilde;
+  s.flux = saved.flux, s.boundary_flux = saved.boundary_flux, s.wall_slope = saved.wall_slope;
   for (const int c : saved.held) s.gradients.hold(c);
+  s.update_pressure_gradients();
 }
 
 IterationReport FlowSolver::iterate() {
@@ -136,9 +137,11 @@ void FlowSolver::check_bounded() {
     if (!(u2 <= fastest)) fastest = u2, cell = c;
     if (!std::isfinite(u2)) break;
   }
-  hold_runaways();
+  const bool held = hold_runaways();
   const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual()) || fastest > std::pow(largest * case_.reference_speed, 2);
-  if (!comm_.any(lost)) return;
+  const double worst = comm_.max(lost ? 2 : held ? 1 : 0);
+  if (worst == 1) state_.update_pressure_gradients();  // those of the cells held are none from now on
+  if (worst < 2) return;
   // All ranks name the same place: that of the first rank that lost it.
   const auto places = comm_.all_gather(lost ? std::vector<Vec3>{mesh_.centre[static_cast<std::size_t>(cell)]} : std::vector<Vec3>{});
   const Vec3 x = std::find_if(places.begin(), places.end(), [](const auto& p) { return !p.empty(); })->front();
@@ -147,20 +150,22 @@ void FlowSolver::check_bounded() {
 }
 
 /// Beside a badly shaped cell the second-order scheme may be unstable whatever the pseudo-time step is. Such cells and their neighbours
-/// go on with first order; how many, the result tells.
-void FlowSolver::hold_runaways() {
+/// go on with first order; how many, the result tells. True if there are new ones.
+bool FlowSolver::hold_runaways() {
   constexpr double runaway = 4;  // of the reference speed
   const double limit = std::pow(runaway * case_.reference_speed, 2);
   const auto fast = [&](int c) { return norm2(state_.u[static_cast<std::size_t>(c)]) > limit; };
   std::vector<int> found;
   for (int c = 0; c < mesh_.cells; ++c)
     if (fast(c)) found.push_back(c);
-  if (found.empty()) return;
+  if (found.empty()) return false;
+  const std::size_t before = state_.gradients.held_cells().size();
   for (const int c : found)
     if (c < mesh_.own) state_.gradients.hold(c);
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
     for (const auto& [c, other] : {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
       if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
+  return state_.gradients.held_cells().size() > before;
 }
 
 int FlowSolver::first_order_cells() const { return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held_cells().size()))); }

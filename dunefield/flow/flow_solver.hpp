@@ -28,17 +28,21 @@ struct FlowFields {
   void scale_speed(double factor);
 };
 
-/// Everything a rank needs to go on as if it had not stopped, to the last bit.
+/// Everything a rank needs to go on as if it had not stopped, to the last bit: the rest follows from it.
 struct SolverState {
   int iteration = 0;
-  std::vector<Vec3> u, grad_p, gauss_p;
-  std::vector<double> p, k, omega, nu_tilde, flux, boundary_flux, wall_slope, wall_scale;
+  std::vector<Vec3> u;
+  std::vector<double> p, k, omega, nu_tilde, flux, boundary_flux, wall_slope;
   std::vector<int> held;
 
-  /// Calls `visit` with each array, always in the same order.
+  /// Calls `visit` with each array but `held`, always in the same order; of a FlowState as well.
+  template <class State, class Visit>
+  static void visit_fields(State& s, const Visit& visit) {
+    visit(s.u), visit(s.p), visit(s.k), visit(s.omega), visit(s.nu_tilde), visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope);
+  }
   template <class Self, class Visit>
   static void visit(Self& s, const Visit& visit) {
-    visit(s.u), visit(s.grad_p), visit(s.gauss_p), visit(s.p), visit(s.k), visit(s.omega), visit(s.nu_tilde), visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope), visit(s.wall_scale), visit(s.held);
+    visit_fields(s, visit), visit(s.held);
   }
 };
 
@@ -73,7 +77,7 @@ class FlowSolver {
  private:
   void refresh_all();
   void check_bounded();
-  void hold_runaways();
+  bool hold_runaways();
 
   const FlowMesh& mesh_;
   const FlowCase& case_;

@@ -28,7 +28,7 @@ struct Options {
 };
 
 /// The flow from its default start, with its final schemes.
-void run_flow(CampaignSetup setup, const PlacedVariant& variant, const VolumeMesh& mesh, int iterations, const Ranks& ranks) {
+void run_flow(CampaignSetup setup, const PlacedVariant& variant, VolumeMesh& mesh, int iterations, const Ranks& ranks) {
   setup.campaign.iterations = iterations, setup.campaign.until_settled = false;
   const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, nullptr, ranks, {});
   fmt::print("      flow {} iterations in {:.0f} s, {:.2f} us per cell and iteration and core; CD {:.4f} ({:.4f} to {:.4f}) CL {:.4f}; residual {:.1e}\n", r.history.size(), r.seconds,
@@ -52,7 +52,7 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
   fmt::print("{:9} {:9} {:5} ", vehicle, recipe, half ? "half" : "whole");
   std::fflush(stdout);
   try {
-    const MeshResult m = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
+    MeshResult m = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
     const MeshQuality& q = m.quality;
     const double predicted = predict_cells(variant.vehicle, setup.tunnel, variant.mesh);
     const MeasureSummary &angle = q.of(Measure::non_orthogonality), &skew = q.of(Measure::skewness);

@@ -53,14 +53,14 @@ void run(const Options& o) {
   CampaignSetup setup = prepare(campaign);
   const PlacedVariant& variant = setup.variants.front();
   const double speed = setup.campaign.speeds.front();
-  const MeshResult mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
+  MeshResult mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
   const auto began = std::chrono::steady_clock::now();
   FlowFields start;
   double coarse_seconds = 0;
   if (o.coarse > 1) {
     PlacedVariant coarser = variant;
     doubled(coarser.mesh, o.coarse);
-    const MeshResult coarse = build_mesh(coarser.vehicle, setup.tunnel, coarser.mesh);
+    MeshResult coarse = build_mesh(coarser.vehicle, setup.tunnel, coarser.mesh);
     setup.campaign.iterations = o.coarse_iterations;
     const RunResult r = run_case(setup, coarser, speed, &coarse.mesh, nullptr, o.ranks, {});
     start = mapped(coarse.mesh, r.fields, mesh.mesh);

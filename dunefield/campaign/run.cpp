@@ -76,7 +76,7 @@ SolverState scatter_states(const std::vector<SolverState>& all, Communicator& co
 /// One run on all ranks, over its attempts. Members that only the root has are marked.
 class CaseRun {
  public:
-  CaseRun(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+  CaseRun(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
           const RunObserver& observer, const Saving& saving)
       : setup_(setup), variant_(variant), speed_(speed), mesh_(mesh), start_(start), ranks_(ranks), observer_(observer), saving_(saving), good_(static_cast<std::size_t>(ranks.count())) {
     result.reference = setup.reference(speed);
@@ -87,10 +87,18 @@ class CaseRun {
     find_saved();
   }
 
+  ~CaseRun() {
+    if (mesh_) measure_mesh();
+  }
+  CaseRun(const CaseRun&) = delete;
+  CaseRun& operator=(const CaseRun&) = delete;
+
   void attempt(int number) {
+    if (ranks_.is_root()) measure_mesh();
     ranks_.run([&](Communicator& comm) {
       const bool root = comm.rank() == 0;
       const FlowMesh share = distribute(root ? mesh_ : nullptr, root ? &distance_ : nullptr, comm);
+      if (root) set_measures_aside();
       FlowCase flow_case = make_case(setup_, variant_, speed_, share.patches);
       double courant = flow_case.options.courant * std::pow(back_off, number);
       if (number == 0 && saved_ && saved_->courant > 0 && goes_on_) courant = saved_->courant;
@@ -110,9 +118,22 @@ class CaseRun {
     for (SolverState& s : good_) s = {};
   }
 
+  /// What is read from the fields and the mesh together, once the solver's memory is free. On the root.
+  void read_wake() {
+    measure_mesh();
+    result.wake_drag = brought_ - momentum_behind(result.wake_plane);
+  }
+
   RunResult result;  ///< root
 
  private:
+  void measure_mesh() {
+    if (mesh_->face_area.empty()) mesh_->derive();
+  }
+  void set_measures_aside() {
+    for (auto* v : {&mesh_->face_area, &mesh_->face_centre}) std::vector<Vec3>().swap(*v);
+  }
+
   /// A saved state of this very run is gone on from; one of the same mesh with other settings gives the start.
   void find_saved() {
     for (const auto& file : {saving_.file, checkpoint_before(saving_.file), saving_.earlier}) {
@@ -191,11 +212,12 @@ class CaseRun {
       if (comm.any(due)) save(comm, solver), last_save = std::chrono::steady_clock::now();
       if (comm.any(root && observer_.look_wanted && observer_.look_wanted())) {
         take(comm, solver);
-        if (root) observer_.look(result);
+        if (root) read_wake(), observer_.look(result), set_measures_aside();
       }
       if (comm.any(done)) break;
     }
     save(comm, solver);
+    good(comm) = {};
     solver.close_mass();
     take(comm, solver);
     if (root && stopped) result.status = RunStatus::stopped;
@@ -213,7 +235,7 @@ class CaseRun {
     if (comm.rank() != 0) return;
     result.balance = balance, result.mass_balance = mass, result.backflow_share = backflow, result.first_order_cells = held;
     result.fields = std::move(fields), result.loads = std::move(loads);
-    result.wake_plane = wake, result.wake_drag = brought - momentum_behind(wake);
+    result.wake_plane = wake, brought_ = brought;
     result.last = coefficients(balance.total(), result.reference);
     result.convergence = judge(result.history, result.reference, setup_.campaign.accuracy);
     result.status = result.convergence.status;
@@ -234,7 +256,7 @@ class CaseRun {
   const CampaignSetup& setup_;
   const PlacedVariant& variant_;
   const double speed_;
-  const VolumeMesh* mesh_;
+  VolumeMesh* mesh_;                  ///< root
   const FlowFields* start_;
   const Ranks& ranks_;
   const RunObserver& observer_;
@@ -244,6 +266,7 @@ class CaseRun {
   std::optional<Checkpoint> saved_;   ///< root
   FlowFields saved_fields_;           ///< root
   bool goes_on_ = false;              ///< root
+  double brought_ = 0;                ///< root: momentum that the stream brings to the wake plane, N
   std::vector<SolverState> good_;     ///< per rank, of those in this process: the last state that was well
 };
 
@@ -274,7 +297,7 @@ void Ranks::run(const std::function<void(Communicator&)>& work) const {
   else run_on_threads(count(), work);
 }
 
-RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
                    const RunObserver& observer, const Saving& saving) {
   const auto began = std::chrono::steady_clock::now();
   CaseRun run(setup, variant, speed, mesh, start, ranks, observer, saving);
@@ -291,6 +314,7 @@ RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, dou
       run.cut_history();
     }
   }
+  if (ranks.is_root()) run.read_wake();
   RunResult result = std::move(run.result);
   if (ranks.is_root()) add_findings(result, mesh->cells);
   result.seconds = seconds_since(began);

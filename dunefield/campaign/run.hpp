@@ -60,11 +60,12 @@ struct RunObserver {
   Progress progress;
 };
 
-/// Collective over the ranks; `mesh` is needed on the root only. A saved state of the same run is gone on from, to the last bit if the
+/// Collective over the ranks; `mesh` is needed on the root only. To save memory its faces' areas and centres are set aside in the meantime, and
+/// worked out again. A saved state of the same run is gone on from, to the last bit if the
 /// number of ranks is the same, else from its fields. A run that diverges goes on from its last good state, then from the start, with a
 /// smaller pseudo-time step. @throw FlowError, Cancelled (before the first iteration), OutputError. A damaged state is warned of, and
 /// the one before it is used
-RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, const VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
                    const RunObserver& observer, const Saving& saving = {});
 
 }  // namespace dunefield

@@ -88,6 +88,23 @@ void copy_bandwidth(benchmark::State& state) {
   state.SetBytesProcessed(static_cast<std::int64_t>(state.iterations()) * 2 * static_cast<std::int64_t>(size));
 }
 
+/// Multiplications with addition on numbers in registers, on all cores: what two cores are worth where memory does not count.
+void arithmetic(benchmark::State& state) {
+  const auto threads = static_cast<std::size_t>(state.range(0));
+  constexpr int steps = 20'000'000, lanes = 32;
+  for (auto _ : state) {
+    std::vector<std::jthread> team;
+    for (std::size_t t = 0; t < threads; ++t)
+      team.emplace_back([] {
+        double x[lanes] = {};
+        for (int n = 0; n < steps; ++n)
+          for (double& v : x) v = v * 0.999 + 1;
+        benchmark::DoNotOptimize(x);
+      });
+  }
+  state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(threads) * steps * lanes);
+}
+
 /// Iterations with SST; the counter is microseconds of one core per cell and iteration.
 void iterate_sst(benchmark::State& state) {
   const auto ranks = static_cast<int>(state.range(0));
@@ -138,6 +155,7 @@ void mesh_van(benchmark::State& state) {
 }
 
 BENCHMARK(copy_bandwidth)->Arg(1)->Arg(2)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(arithmetic)->Arg(1)->Arg(2)->UseRealTime()->Unit(benchmark::kMillisecond);
 BENCHMARK(mesh_van)->Arg(130)->Arg(220)->UseRealTime()->Unit(benchmark::kMillisecond);
 BENCHMARK(iterate_sst)->ArgNames({"ranks", "per_length"})->ArgsProduct({{1, 2}, {130, 245}})->Args({2, 500})->UseRealTime()->Unit(benchmark::kMillisecond);
 

@@ -84,7 +84,7 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
   if (h.size() < least_iterations) return fmt::format("{} iterations are too few to judge", h.size());
   for (const Quantity& q : quantities) {
     if (std::abs(q.drift) > q.wanted) return fmt::format("{} still drifts: by {:+.4f} over the last {} iterations", q.name, q.drift, q.mean.count);
-    if (q.mean.half_interval > q.wanted) return fmt::format("the mean of {} is known to {:.4f} only, {:.4f} is asked for", q.name, q.mean.half_interval, q.wanted);
+    if (q.mean.half_interval > q.wanted) return fmt::format("the mean of {} is known to {:.5f} only, {:.5f} is asked for", q.name, q.mean.half_interval, q.wanted);
   }
   const double cd = quantities[0].mean.mean;
   if (std::abs(momentum_cd - cd) > momentum_agreement * std::abs(cd))

@@ -21,7 +21,7 @@ std::optional<FlowFields> EarlierRun::start_for(const CampaignSetup& setup, cons
       const VolumeMesh& from = again ? again->mesh : *own_mesh;
       if (again && mesh_fingerprint(from) != saved->key.mesh) return std::nullopt;
       fields = mapped(from, fields, mesh);
-      findings.note(fmt::format("starts from the result of '{}' at {:.4g} m/s, brought over to this mesh", name, speed));
+      findings.note(fmt::format("starts from the result of '{}' at {:.4g} km/h, brought over to this mesh", name, 3.6 * speed));
     }
     fields.scale_speed(at_speed / speed);
     return fields;

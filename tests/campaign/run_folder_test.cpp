@@ -114,7 +114,7 @@ TEST_F(RunFolder, AVariantStartsFromTheOneBefore) {
   const CampaignResult both = run();
   ASSERT_EQ(both.runs.size(), 2u) << (failures_.empty() ? "" : failures_.front());
   const auto told = [&](const char* text) { return read_text(folder_ / "runs/moved_36-kmh/balance.json").find(text) != std::string::npos; };
-  EXPECT_TRUE(told("starts from the result of 'as it is' at 10 m/s"));
+  EXPECT_TRUE(told("starts from the result of 'as it is' at 36 km/h"));
   // The same bits if the campaign was interrupted between the two.
   const std::string history = read_text(folder_ / "runs/moved_36-kmh/history.csv");
   std::filesystem::remove_all(folder_ / "runs/moved_36-kmh");

@@ -30,7 +30,7 @@ struct Options {
 /// The flow from its default start, with its final schemes.
 void run_flow(CampaignSetup setup, const PlacedVariant& variant, VolumeMesh& mesh, int iterations, const Ranks& ranks) {
   setup.campaign.iterations = iterations, setup.campaign.until_settled = false;
-  const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, nullptr, ranks, {});
+  const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, {}, ranks, {});
   fmt::print("      flow {} iterations in {:.0f} s, {:.2f} us per cell and iteration and core; CD {:.4f} ({:.4f} to {:.4f}) CL {:.4f}; residual {:.1e}\n", r.history.size(), r.seconds,
              1e6 * r.seconds * r.ranks / mesh.cells / static_cast<double>(r.history.size()), r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean, r.history.back().momentum_residual);
   for (const Finding& f : r.findings) fmt::print("      {}\n", f.text);

@@ -15,13 +15,18 @@ inline const Surface& van() {
   return s;
 }
 
+/// All leaf sizes times `ratio`.
+inline void scale_sizes(MeshOptions& o, double ratio) {
+  for (double* size : {&o.surface_size, &o.largest_size, &o.smallest_size, &o.edge_size}) *size *= ratio;
+  for (auto& [part, size] : o.part_size) size *= ratio;
+  for (auto& b : o.boxes) b.size *= ratio;
+}
+
 /// @param per_length surface leaves along the vehicle
 inline MeshResult van_mesh(double per_length) {
   const Box box = bounds(van());
   MeshOptions o = mesh_recipe("scout", box, "");
-  const double ratio = box.size().x / per_length / o.surface_size;
-  for (double* size : {&o.surface_size, &o.largest_size, &o.smallest_size, &o.edge_size}) *size *= ratio;
-  for (auto& b : o.boxes) b.size *= ratio;
+  scale_sizes(o, box.size().x / per_length / o.surface_size);
   o.half = true;
   for (const Wheel& w : find_wheels(van())) o.standing_parts.push_back(w.part);
   TunnelOptions t;

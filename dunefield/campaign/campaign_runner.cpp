@@ -137,23 +137,22 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         ++result.failures;
         continue;
       }
-      std::optional<FlowFields> start;
-      Findings of_start;
-      if (root && earlier && setup.campaign.start_earlier) start = earlier->start_for(setup, mesh->mesh, speed, earlier_mesh ? &*earlier_mesh : nullptr, of_start);
-      earlier_mesh.reset();
+      const Start start = [&](Findings& findings) -> std::optional<FlowFields> {
+        if (!earlier || !setup.campaign.start_earlier) return std::nullopt;
+        return earlier->start_for(setup, mesh->mesh, speed, earlier_mesh ? &*earlier_mesh : nullptr, findings, observer.run.progress);
+      };
       RunResult run;
       const Running running(target, root);
       try {
         const Saving saving{beside(target, state_ending), target / "state.bin", setup.campaign.save_every, without_limits(text)};
-        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, start ? &*start : nullptr, ranks,
+        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, start, ranks,
                        running.observer(observer.run, setup, variant, root ? &*mesh : nullptr), saving);
       } catch (const FlowError& e) {
         ++result.failures;
         if (root && observer.failed) observer.failed(e.what());
         continue;
       }
-      of_start.append(run.findings);
-      run.findings = of_start;
+      earlier_mesh.reset();
       const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));

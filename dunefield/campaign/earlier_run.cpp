@@ -9,7 +9,8 @@
 
 namespace dunefield {
 
-std::optional<FlowFields> EarlierRun::start_for(const CampaignSetup& setup, const VolumeMesh& mesh, double at_speed, const VolumeMesh* own_mesh, Findings& findings) const {
+std::optional<FlowFields> EarlierRun::start_for(const CampaignSetup& setup, const VolumeMesh& mesh, double at_speed, const VolumeMesh* own_mesh, Findings& findings,
+                                                const Progress& progress) const {
   try {
     const auto saved = read_checkpoint(folder / "state.bin");
     if (!saved) return std::nullopt;
@@ -17,7 +18,7 @@ std::optional<FlowFields> EarlierRun::start_for(const CampaignSetup& setup, cons
     const std::string name = setup.variants[variant].name;
     if (mesh_fingerprint(mesh) != saved->key.mesh) {
       std::optional<MeshResult> again;
-      if (!own_mesh || mesh_fingerprint(*own_mesh) != saved->key.mesh) again = mesh_of_variant(setup, setup.variants[variant], {});
+      if (!own_mesh || mesh_fingerprint(*own_mesh) != saved->key.mesh) again = mesh_of_variant(setup, setup.variants[variant], progress);
       const VolumeMesh& from = again ? again->mesh : *own_mesh;
       if (again && mesh_fingerprint(from) != saved->key.mesh) return std::nullopt;
       fields = mapped(from, fields, mesh);
@@ -25,7 +26,9 @@ std::optional<FlowFields> EarlierRun::start_for(const CampaignSetup& setup, cons
     }
     fields.scale_speed(at_speed / speed);
     return fields;
-  } catch (const InputError& e) {
+  } catch (const Cancelled&) {
+    throw;
+  } catch (const Error& e) {
     findings.warn(fmt::format("{}: the run does not start from it", e.what()));
     return std::nullopt;
   }

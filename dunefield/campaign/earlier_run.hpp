@@ -16,7 +16,7 @@ struct EarlierRun {
 
   /// Its fields at another speed, on another mesh if that is another variant's: `own_mesh`, or meshed again if that is not at hand.
   /// Nothing if they cannot be had, with the reason among the findings. @param mesh of the run that is to start
-  std::optional<FlowFields> start_for(const CampaignSetup& setup, const VolumeMesh& mesh, double at_speed, const VolumeMesh* own_mesh, Findings& findings) const;
+  std::optional<FlowFields> start_for(const CampaignSetup& setup, const VolumeMesh& mesh, double at_speed, const VolumeMesh* own_mesh, Findings& findings, const Progress& progress) const;
 };
 
 }  // namespace dunefield

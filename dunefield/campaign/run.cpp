@@ -76,15 +76,16 @@ SolverState scatter_states(const std::vector<SolverState>& all, Communicator& co
 /// One run on all ranks, over its attempts. Members that only the root has are marked.
 class CaseRun {
  public:
-  CaseRun(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+  CaseRun(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const Start& start, const Ranks& ranks,
           const RunObserver& observer, const Saving& saving)
-      : setup_(setup), variant_(variant), speed_(speed), mesh_(mesh), start_(start), ranks_(ranks), observer_(observer), saving_(saving), good_(static_cast<std::size_t>(ranks.count())) {
+      : setup_(setup), variant_(variant), speed_(speed), mesh_(mesh), ranks_(ranks), observer_(observer), saving_(saving), good_(static_cast<std::size_t>(ranks.count())) {
     result.reference = setup.reference(speed);
     result.ranks = ranks.count();
     if (!ranks.is_root()) return;
     distance_ = distances_to_walls(*mesh);
     key_ = {saving.setup, mesh_fingerprint(*mesh)};
     find_saved();
+    if (!saved_ && start) start_ = start(result.findings);
   }
 
   ~CaseRun() {
@@ -156,8 +157,7 @@ class CaseRun {
       result.history = saved_->history;
       result.findings.note(fmt::format("goes on from the state saved at iteration {}", iteration));
     } else if (setup_.campaign.start_earlier) {
-      saved_fields_ = saved_->fields();
-      start_ = &saved_fields_;
+      start_ = saved_->fields();
       result.findings.note(fmt::format("starts from the field saved at iteration {} {}", iteration, same_ranks ? "with other settings" : "on another number of ranks"));
     }
   }
@@ -168,6 +168,7 @@ class CaseRun {
     else if (number > 0 && good(comm).iteration > 0) solver.restore(good(comm));
     else if (number == 0 && comm.any(root && start_)) solver.start_from(root ? *start_ : FlowFields{});
     else solver.start();
+    if (root) start_.reset(), saved_.reset();  // their memory is wanted
   }
   SolverState& good(Communicator& comm) { return good_[static_cast<std::size_t>(comm.rank())]; }
 
@@ -257,14 +258,13 @@ class CaseRun {
   const PlacedVariant& variant_;
   const double speed_;
   VolumeMesh* mesh_;                  ///< root
-  const FlowFields* start_;
   const Ranks& ranks_;
   const RunObserver& observer_;
   const Saving& saving_;
   std::vector<double> distance_;      ///< root
   CheckpointKey key_;                 ///< root
   std::optional<Checkpoint> saved_;   ///< root
-  FlowFields saved_fields_;           ///< root
+  std::optional<FlowFields> start_;   ///< root
   bool goes_on_ = false;              ///< root
   double brought_ = 0;                ///< root: momentum that the stream brings to the wake plane, N
   std::vector<SolverState> good_;     ///< per rank, of those in this process: the last state that was well
@@ -297,7 +297,7 @@ void Ranks::run(const std::function<void(Communicator&)>& work) const {
   else run_on_threads(count(), work);
 }
 
-RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const Start& start, const Ranks& ranks,
                    const RunObserver& observer, const Saving& saving) {
   const auto began = std::chrono::steady_clock::now();
   CaseRun run(setup, variant, speed, mesh, start, ranks, observer, saving);

@@ -60,12 +60,15 @@ struct RunObserver {
   Progress progress;
 };
 
+/// Fields to start from, asked for on the root when there is no saved state to go on from; nothing: the stream.
+using Start = std::function<std::optional<FlowFields>(Findings&)>;
+
 /// Collective over the ranks; `mesh` is needed on the root only. To save memory its faces' areas and centres are set aside in the meantime, and
 /// worked out again. A saved state of the same run is gone on from, to the last bit if the
 /// number of ranks is the same, else from its fields. A run that diverges goes on from its last good state, then from the start, with a
 /// smaller pseudo-time step. @throw FlowError, Cancelled (before the first iteration), OutputError. A damaged state is warned of, and
 /// the one before it is used
-RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const FlowFields* start, const Ranks& ranks,
+RunResult run_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed, VolumeMesh* mesh, const Start& start, const Ranks& ranks,
                    const RunObserver& observer, const Saving& saving = {});
 
 }  // namespace dunefield

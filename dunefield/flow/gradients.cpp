@@ -168,7 +168,7 @@ void Gradients::find_reach() {
     ways.clear();
     for (int k = g.start[c]; k < g.start[c + 1]; ++k) {
       const auto f = at(face_of[at(k)]);
-        const bool is_below = at(mesh_.below[f]) == c;
+      const bool is_below = at(mesh_.below[f]) == c;
       const double w = mesh_.weight[f];
       const Vec3 d = mesh_.between(f), way = mesh_.along(f, c, d);
       ways.push_back({is_below ? way : -way, mesh_.along(f, c, mesh_.skew[f] + d * (is_below ? 1 - w : -w))});

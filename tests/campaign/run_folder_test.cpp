@@ -120,6 +120,17 @@ TEST_F(RunFolder, AVariantStartsFromTheOneBefore) {
   std::filesystem::remove_all(folder_ / "runs/moved_36-kmh");
   run();
   EXPECT_EQ(read_text(folder_ / "runs/moved_36-kmh/history.csv"), history);
+  // And if it was stopped halfway: it goes on from its own state then, and does not say otherwise.
+  std::filesystem::remove_all(folder_ / "runs/moved_36-kmh");
+  RunObserver stop;
+  int rows = 0;
+  stop.row = [&](const HistoryRow&, double) { ++rows; };
+  stop.progress.cancelled = [&] { return rows >= 5; };
+  EXPECT_TRUE(run(stop).stopped);
+  run();
+  EXPECT_EQ(read_text(folder_ / "runs/moved_36-kmh/history.csv"), history);
+  EXPECT_TRUE(told("goes on from the state saved at iteration 5"));
+  EXPECT_FALSE(told("starts from the result"));
   // From the stream, where that is wanted.
   std::string text = read_text(folder_ / "c.toml");
   write_text(folder_ / "c.toml", text.replace(text.find("[flow]"), 6, "[flow]\nstart = \"stream\""));

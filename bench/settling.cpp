@@ -1,5 +1,5 @@
 // How soon the mean of CD settles, by the way a run starts:
-//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2 --coarse-iterations 150] [--final 0.265] [--history file.csv]
+//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2 --coarse-iterations 150] [--from-speed 1.5] [--final 0.265] [--history file.csv]
 #include <cstdio>
 #include <filesystem>
 
@@ -20,7 +20,7 @@ using namespace dunefield;
 struct Options {
   std::string vehicle = "marram", recipe = "scout", history;
   bool whole = false;
-  double courant = 10, coarse = 0, final_cd = 0;
+  double courant = 10, coarse = 0, from_speed = 0, final_cd = 0;
   int iterations = 1000, coarse_iterations = 150;
   Ranks ranks;
 };
@@ -63,8 +63,15 @@ void run(const Options& o) {
     coarse_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
     fmt::print("  {} coarse cells, {:.1f} s with their mesh; CD {:.4f}\n", coarse.quality.cells, coarse_seconds, r.last.cd);
   }
+  if (o.from_speed > 0) {
+    setup.campaign.iterations = o.iterations;
+    const RunResult r = run_case(setup, variant, o.from_speed * speed, &mesh.mesh, {}, o.ranks, {});
+    start = r.fields;
+    start.scale_speed(1 / o.from_speed);
+    fmt::print("  at {:.4g} times the speed: CD {:.4f} ({:.4f} to {:.4f})\n", o.from_speed, r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most);
+  }
   setup.campaign.iterations = o.iterations;
-  const RunResult r = run_case(setup, variant, speed, &mesh.mesh, o.coarse > 1 ? Start([&](Findings&) { return start; }) : Start{}, o.ranks, {});
+  const RunResult r = run_case(setup, variant, speed, &mesh.mesh, !start.velocity.empty() ? Start([&](Findings&) { return start; }) : Start{}, o.ranks, {});
   const double final_cd = o.final_cd > 0 ? o.final_cd : r.convergence.cd.mean;
   const std::size_t at = settled(r.history, final_cd);
   const double each = r.seconds / static_cast<double>(r.history.size());
@@ -93,6 +100,7 @@ int main(int count, char** words) {
   app.add_option("--iterations", o.iterations, "in all")->check(CLI::PositiveNumber);
   app.add_option("--coarse", o.coarse, "start from a mesh so many times as coarse");
   app.add_option("--coarse-iterations", o.coarse_iterations, "on that mesh")->check(CLI::PositiveNumber);
+  app.add_option("--from-speed", o.from_speed, "start from the result at so many times the speed, after as many iterations")->check(CLI::PositiveNumber);
   app.add_option("--final", o.final_cd, "CD to settle to (default: this run's)");
   app.add_option("--history", o.history, "CSV file");
   app.add_option("--ranks", o.ranks.threads, "0: one for each core")->check(CLI::NonNegativeNumber);

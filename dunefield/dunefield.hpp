@@ -19,7 +19,8 @@
 #include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/geometry/wheel.hpp>
 #include <dunefield/look/pictures.hpp>
-#include <dunefield/look/vtk.hpp>
+#include <dunefield/look/vtp.hpp>
 #include <dunefield/mesh/cgns.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/mesh/vtu.hpp>

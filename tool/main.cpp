@@ -62,7 +62,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   mesh->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
   mesh->add_option("--variant", a.variant, "which variant (default: the first)");
   into(mesh);
-  mesh->add_flag("--cgns", a.cgns, "write the mesh as CGNS instead of VTU; a variant can name such a file as its mesh");
+  mesh->add_flag("--cgns", a.cgns, "write the mesh as CGNS instead of VTU; a variant can name either file as its mesh");
   mesh->footer("Example: dunefield mesh marram.toml --variant \"side skirts\"");
 
   CLI::App* run = app.add_subcommand("run", "Run all variants at all speeds of a campaign and compare them. What is already done is not run again.");

@@ -10,7 +10,8 @@
 #include <dunefield/campaign/json.hpp>
 #include <dunefield/look/chart.hpp>
 #include <dunefield/look/pictures.hpp>
-#include <dunefield/look/vtk.hpp>
+#include <dunefield/look/vtp.hpp>
+#include <dunefield/mesh/vtu.hpp>
 
 namespace dunefield {
 namespace {

@@ -5,7 +5,9 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/geometry/surface_query.hpp>
 #include <dunefield/mesh/cgns.hpp>
+#include <dunefield/mesh/vtu.hpp>
 
 namespace dunefield {
 namespace {
@@ -38,6 +40,40 @@ void check_fit(const VolumeMesh& m, const CampaignSetup& s, const PlacedVariant&
                      file, "meshes are in metres, nose towards -x, road at z = 0, x = 0 at mid-wheelbase");
 }
 
+bool names_a_part(const VolumeMesh& m, const Surface& vehicle) {
+  return std::any_of(m.patches.begin(), m.patches.end(), [&](const Patch& p) { return p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) >= 0; });
+}
+
+/// Where no wall of the mesh has the name of a part, each wall face goes to the part of the vehicle that is nearest.
+void name_walls(VolumeMesh& m, const Surface& vehicle, Findings& findings) {
+  if (names_a_part(m, vehicle)) return;
+  const SurfaceQuery query(vehicle);
+  const double reach = norm(bounds(vehicle).size());
+  std::vector<std::vector<int>> faces(vehicle.part_names.size());
+  std::vector<Patch> patches;
+  for (const Patch& p : m.patches) {
+    if (p.kind != PatchKind::part) patches.push_back(p);
+    else
+      for (int f = p.first; f < p.first + p.count; ++f) {
+        const auto hit = query.nearest(m.face_centre[static_cast<std::size_t>(f)], reach);
+        faces[hit ? static_cast<std::size_t>(vehicle.part_of[static_cast<std::size_t>(hit->triangle)]) : 0].push_back(f);
+      }
+  }
+  std::vector<int> order;
+  for (Patch& p : patches) {
+    const int first = m.interior_faces() + static_cast<int>(order.size());
+    for (int f = p.first; f < p.first + p.count; ++f) order.push_back(f);
+    p.first = first;
+  }
+  for (std::size_t part = 0; part < faces.size(); ++part) {
+    if (faces[part].empty()) continue;
+    patches.push_back({vehicle.part_names[part], PatchKind::part, m.interior_faces() + static_cast<int>(order.size()), static_cast<int>(faces[part].size())});
+    order.insert(order.end(), faces[part].begin(), faces[part].end());
+  }
+  m.reorder_boundary(order, std::move(patches));
+  findings.note("the walls of the mesh have no names of parts: each face was counted to the part of the vehicle nearest to it");
+}
+
 void list_names(const VolumeMesh& m, const Surface& vehicle, Findings& findings) {
   for (const Patch& p : m.patches)
     if (p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) < 0) findings.note(fmt::format("patch '{}' of the mesh is no part of the vehicle: it is a wall that stands still", p.name));
@@ -55,8 +91,9 @@ MeshResult mesh_of_variant(const CampaignSetup& s, const PlacedVariant& v, const
   const auto start = std::chrono::steady_clock::now();
   progress("reading", 0);
   MeshResult r;
-  r.mesh = read_cgns(v.mesh_file);
+  r.mesh = v.mesh_file.extension() == ".vtu" ? read_vtu(v.mesh_file) : read_cgns(v.mesh_file);
   check_fit(r.mesh, s, v);
+  name_walls(r.mesh, v.vehicle, r.findings);
   progress("measures", 0.8);
   for (const Vec3& p : r.mesh.points) r.tunnel.include(p);
   r.quality = measure_quality(r.mesh);

@@ -19,7 +19,7 @@ struct PlacedVariant {
   double frontal_area = 0;  ///< computed, m2
   MeshOptions mesh;
   std::uint64_t fingerprint = 0;  ///< of the placed triangles
-  std::filesystem::path mesh_file;       ///< CGNS, instead of meshing; empty: none
+  std::filesystem::path mesh_file;       ///< CGNS or VTU, instead of meshing; empty: none
   std::uint64_t mesh_fingerprint = 0;    ///< of that file
 };
 

@@ -10,6 +10,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/mesh/loose_mesh.hpp>
 
 namespace dunefield {
 namespace {
@@ -22,18 +23,15 @@ std::size_t at(T i) {
   return static_cast<std::size_t>(i);
 }
 
-struct KindName {
-  PatchKind kind;
-  const char* name;
-  CGNS_ENUMT(BCType_t) condition;
-};
-constexpr KindName kinds[] = {{PatchKind::inflow, "inflow", CGNS_ENUMV(BCInflow)},         {PatchKind::outflow, "outflow", CGNS_ENUMV(BCOutflow)},
-                              {PatchKind::side, "side", CGNS_ENUMV(BCWallInviscid)},       {PatchKind::roof, "roof", CGNS_ENUMV(BCWallInviscid)},
-                              {PatchKind::road, "road", CGNS_ENUMV(BCWallViscous)},        {PatchKind::centre_plane, "centre plane", CGNS_ENUMV(BCSymmetryPlane)},
-                              {PatchKind::part, "part", CGNS_ENUMV(BCWallViscous)}};
-
-const KindName& words_of(PatchKind kind) {
-  return *std::find_if(std::begin(kinds), std::end(kinds), [&](const KindName& k) { return k.kind == kind; });
+CGNS_ENUMT(BCType_t) condition_of(PatchKind kind) {
+  switch (kind) {
+    case PatchKind::inflow: return CGNS_ENUMV(BCInflow);
+    case PatchKind::outflow: return CGNS_ENUMV(BCOutflow);
+    case PatchKind::side:
+    case PatchKind::roof: return CGNS_ENUMV(BCWallInviscid);
+    case PatchKind::centre_plane: return CGNS_ENUMV(BCSymmetryPlane);
+    default: return CGNS_ENUMV(BCWallViscous);
+  }
 }
 
 /// An open file; its calls throw with the library's own words.
@@ -110,14 +108,13 @@ void write_patches(const CgnsFile& f, int base, int zone, const VolumeMesh& m) {
   std::set<std::string> taken;
   for (const Patch& p : m.patches) {
     if (p.count == 0) continue;
-    const KindName& words = words_of(p.kind);
     const cgsize_t range[2] = {p.first + 1, p.first + p.count};
     int condition = 0;
-    f.call(cg_boco_write(f.number(), base, zone, node_name(p.name, taken).c_str(), words.condition, CGNS_ENUMV(PointRange), 2, range, &condition));
+    f.call(cg_boco_write(f.number(), base, zone, node_name(p.name, taken).c_str(), condition_of(p.kind), CGNS_ENUMV(PointRange), 2, range, &condition));
     f.call(cg_boco_gridlocation_write(f.number(), base, zone, condition, CGNS_ENUMV(FaceCenter)));
     f.call(cg_goto(f.number(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", condition, "end"));
     f.call(cg_descriptor_write(name_key, p.name.c_str()));
-    f.call(cg_descriptor_write(kind_key, words.name));
+    f.call(cg_descriptor_write(kind_key, word_of(p.kind)));
   }
 }
 
@@ -206,26 +203,43 @@ std::string descriptor(const std::string& key) {
   return "";
 }
 
-/// A boundary condition of the file: its patch, and which polygons it is put on.
-struct Condition {
-  Patch patch;
-  std::vector<cgsize_t> polygons;
-  CGNS_ENUMT(BCType_t) type;
-  bool ours = false;  ///< the kind is told in so many words
-};
+bool means_road(std::string name) {
+  std::transform(name.begin(), name.end(), name.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  return name.find("road") != std::string::npos || name.find("ground") != std::string::npos;
+}
 
-std::vector<Condition> read_conditions(const CgnsFile& f, const Elements& e) {
-  std::vector<Condition> conditions;
+/// What a boundary from elsewhere is.
+PatchKind guessed_kind(const CgnsFile& f, const std::string& name, CGNS_ENUMT(BCType_t) type, const Box& box, const Box& all) {
+  const double flat = 1e-6 * norm(all.size());
+  switch (type) {
+    case CGNS_ENUMV(BCInflow):
+    case CGNS_ENUMV(BCInflowSubsonic):
+    case CGNS_ENUMV(BCFarfield): return PatchKind::inflow;
+    case CGNS_ENUMV(BCOutflow):
+    case CGNS_ENUMV(BCOutflowSubsonic):
+    case CGNS_ENUMV(BCTunnelOutflow): return PatchKind::outflow;
+    case CGNS_ENUMV(BCSymmetryPlane): return box.hi.y - box.lo.y < flat && std::abs(box.lo.y) < flat ? PatchKind::centre_plane : PatchKind::side;
+    case CGNS_ENUMV(BCWallInviscid): return box.lo.z > all.hi.z - flat ? PatchKind::roof : PatchKind::side;
+    case CGNS_ENUMV(BCWall):
+    case CGNS_ENUMV(BCWallViscous): return means_road(name) ? PatchKind::road : PatchKind::part;
+    default: f.refuse(fmt::format("boundary '{}' is of type {}, which says nothing to a tunnel", name, cg_BCTypeName(type)), "use inflow, outflow, walls or symmetry planes");
+  }
+}
+
+void read_patches(const CgnsFile& f, const Elements& e, LooseMesh& m) {
+  Box all;
+  for (const Vec3& p : m.points) all.include(p);
   int count = 0;
   f.call(cg_nbocos(f.number(), 1, 1, &count));
   for (int b = 1; b <= count; ++b) {
     char name[longest_name + 1];
-    Condition c;
+    LoosePatch patch;
+    CGNS_ENUMT(BCType_t) type;
     CGNS_ENUMT(PointSetType_t) kind;
     cgsize_t points = 0, normals = 0;
     int index = 0, sets = 0;
     CGNS_ENUMT(DataType_t) data;
-    f.call(cg_boco_info(f.number(), 1, 1, b, name, &c.type, &kind, &points, &index, &normals, &data, &sets));
+    f.call(cg_boco_info(f.number(), 1, 1, b, name, &type, &kind, &points, &index, &normals, &data, &sets));
     CGNS_ENUMT(GridLocation_t) location = CGNS_ENUMV(FaceCenter);
     f.call(cg_boco_gridlocation_read(f.number(), 1, 1, b, &location));
     const bool elements = kind == CGNS_ENUMV(ElementRange) || kind == CGNS_ENUMV(ElementList);
@@ -241,46 +255,16 @@ std::vector<Condition> read_conditions(const CgnsFile& f, const Elements& e) {
     for (const cgsize_t n : numbers) {
       const cgsize_t p = e.polygon(n);
       if (p < 0) f.refuse(fmt::format("boundary '{}' names face {}, which does not exist", name, n), "write the mesh anew");
-      c.polygons.push_back(p);
+      patch.polygons.push_back(static_cast<int>(p));
     }
-    c.patch.name = name;
+    patch.name = name;
     f.call(cg_goto(f.number(), 1, "Zone_t", 1, "ZoneBC_t", 1, "BC_t", b, "end"));
-    if (const std::string full = descriptor(name_key); !full.empty()) c.patch.name = full;
-    const std::string word = descriptor(kind_key);
-    for (const KindName& k : kinds)
-      if (word == k.name) c.patch.kind = k.kind, c.ours = true;
-    conditions.push_back(std::move(c));
-  }
-  return conditions;
-}
-
-bool means_road(std::string name) {
-  std::transform(name.begin(), name.end(), name.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return name.find("road") != std::string::npos || name.find("ground") != std::string::npos;
-}
-
-/// What a boundary from elsewhere is.
-PatchKind guessed_kind(const CgnsFile& f, const Condition& c, const Box& box, const Box& all) {
-  const double flat = 1e-6 * norm(all.size());
-  switch (c.type) {
-    case CGNS_ENUMV(BCInflow):
-    case CGNS_ENUMV(BCInflowSubsonic):
-    case CGNS_ENUMV(BCFarfield): return PatchKind::inflow;
-    case CGNS_ENUMV(BCOutflow):
-    case CGNS_ENUMV(BCOutflowSubsonic):
-    case CGNS_ENUMV(BCTunnelOutflow): return PatchKind::outflow;
-    case CGNS_ENUMV(BCSymmetryPlane): return box.hi.y - box.lo.y < flat && std::abs(box.lo.y) < flat ? PatchKind::centre_plane : PatchKind::side;
-    case CGNS_ENUMV(BCWallInviscid): return box.lo.z > all.hi.z - flat ? PatchKind::roof : PatchKind::side;
-    case CGNS_ENUMV(BCWall):
-    case CGNS_ENUMV(BCWallViscous): return means_road(c.patch.name) ? PatchKind::road : PatchKind::part;
-    default: f.refuse(fmt::format("boundary '{}' is of type {}, which says nothing to a tunnel", c.patch.name, cg_BCTypeName(c.type)), "use inflow, outflow, walls or symmetry planes");
+    if (const std::string full = descriptor(name_key); !full.empty()) patch.name = full;
+    const int kind_told = kind_of(descriptor(kind_key));
+    patch.kind = kind_told >= 0 ? static_cast<PatchKind>(kind_told) : guessed_kind(f, patch.name, type, m.box_of(patch.polygons), all);
+    m.patches.push_back(std::move(patch));
   }
 }
-
-/// Which cells a polygon parts; `below` is the one that it points out of.
-struct Sides {
-  int below = -1, above = -1;
-};
 
 std::vector<Sides> sides_of(const CgnsFile& f, const Elements& e) {
   std::vector<Sides> sides(e.face_start.size() - 1);
@@ -293,72 +277,6 @@ std::vector<Sides> sides_of(const CgnsFile& f, const Elements& e) {
       side = static_cast<int>(c);
     }
   return sides;
-}
-
-void add_face(VolumeMesh& m, const Elements& e, cgsize_t polygon, bool turned, int below) {
-  const auto first = static_cast<std::ptrdiff_t>(m.face_points.size());
-  for (cgsize_t k = e.face_start[at(polygon)]; k < e.face_start[at(polygon) + 1]; ++k) m.face_points.push_back(static_cast<int>(e.points[at(k)] - 1));
-  if (turned) std::reverse(m.face_points.begin() + first, m.face_points.end());
-  m.face_start.push_back(static_cast<int>(m.face_points.size()));
-  m.cell_below.push_back(below);
-}
-
-void add_interior_faces(VolumeMesh& m, const Elements& e, const std::vector<Sides>& sides) {
-  std::vector<cgsize_t> inside;
-  for (std::size_t p = 0; p < sides.size(); ++p)
-    if (sides[p].below >= 0 && sides[p].above >= 0) inside.push_back(static_cast<cgsize_t>(p));
-  const auto low_high = [&](cgsize_t p) { return std::minmax(sides[at(p)].below, sides[at(p)].above); };
-  std::stable_sort(inside.begin(), inside.end(), [&](cgsize_t a, cgsize_t b) { return std::pair<int, int>(low_high(a)) < std::pair<int, int>(low_high(b)); });
-  for (const cgsize_t p : inside) {
-    const auto [below, above] = low_high(p);
-    add_face(m, e, p, sides[at(p)].below != below, below);
-    m.cell_above.push_back(above);
-  }
-}
-
-void add_patches(VolumeMesh& m, const CgnsFile& f, const Elements& e, const std::vector<Sides>& sides, std::vector<Condition> conditions) {
-  Box all;
-  for (const Vec3& p : m.points) all.include(p);
-  std::vector<char> taken(sides.size(), 0);
-  for (Condition& c : conditions) {
-    Box box;
-    c.patch.first = m.faces();
-    for (const cgsize_t p : c.polygons) {
-      const Sides& s = sides[at(p)];
-      if ((s.below < 0) == (s.above < 0)) f.refuse(fmt::format("boundary '{}' has a face with {} cells beside it", c.patch.name, s.below < 0 ? "no" : "two"), "a boundary is the outside of one cell");
-      if (std::exchange(taken[at(p)], 1)) f.refuse(fmt::format("boundary '{}' has a face that another one has, too", c.patch.name), "a face belongs to one boundary");
-      add_face(m, e, p, s.below < 0, std::max(s.below, s.above));
-      for (int k = m.face_start[at(m.faces() - 1)]; k < m.face_start[at(m.faces())]; ++k) box.include(m.points[at(m.face_points[at(k)])]);
-    }
-    c.patch.count = m.faces() - c.patch.first;
-    if (!c.ours) c.patch.kind = guessed_kind(f, c, box, all);
-    m.patches.push_back(c.patch);
-  }
-  std::size_t bare = 0;
-  for (std::size_t p = 0; p < sides.size(); ++p) bare += ((sides[p].below < 0) != (sides[p].above < 0)) && !taken[p];
-  if (bare > 0) f.refuse(fmt::format("{} faces at the outside belong to no boundary", bare), "put each face of the outside on a boundary");
-}
-
-void check_points(const CgnsFile& f, const Elements& e, std::size_t points) {
-  for (const cgsize_t p : e.points)
-    if (p < 1 || at(p) > points) f.refuse(fmt::format("a face has point {}, which does not exist", p), "write the mesh anew");
-  for (std::size_t k = 0; k + 1 < e.face_start.size(); ++k)
-    if (e.face_start[k + 1] - e.face_start[k] < 3) f.refuse("a face has less than three points", "write the mesh anew");
-}
-
-void check_cells(const CgnsFile& f, const VolumeMesh& m) {
-  std::vector<Vec3> sum(at(m.cells));
-  std::vector<double> size(at(m.cells), 0);
-  for (int k = 0; k < m.faces(); ++k) {
-    const Vec3& s = m.face_area[at(k)];
-    sum[at(m.cell_below[at(k)])] += s, size[at(m.cell_below[at(k)])] += norm(s);
-    if (k < m.interior_faces()) sum[at(m.cell_above[at(k)])] += -s, size[at(m.cell_above[at(k)])] += norm(s);
-  }
-  constexpr double open = 1e-6;
-  for (int c = 0; c < m.cells; ++c) {
-    if (norm(sum[at(c)]) > open * size[at(c)] || !(size[at(c)] > 0)) f.refuse(fmt::format("cell {} is not closed", c + 1), "each cell must have all its faces, with the right signs");
-    if (!(m.cell_volume[at(c)] > 0)) f.refuse(fmt::format("cell {} has no positive volume", c + 1), "faces with a positive number point out of their cell");
-  }
 }
 
 }  // namespace
@@ -392,17 +310,14 @@ VolumeMesh read_cgns(const std::filesystem::path& file) {
   cgsize_t sizes[9] = {};
   f.call(cg_zone_read(f.number(), 1, 1, name, sizes));
   const Elements elements = read_elements(f);
-  VolumeMesh m;
+  LooseMesh m;
   m.points = read_points(f, sizes[0]);
-  check_points(f, elements, m.points.size());
+  m.face_start.assign(elements.face_start.begin(), elements.face_start.end());
+  for (const cgsize_t p : elements.points) m.face_points.push_back(p < 1 || p > sizes[0] ? -1 : static_cast<int>(p - 1));
   m.cells = static_cast<int>(elements.cell_start.size()) - 1;
-  m.face_start = {0};
-  const std::vector<Sides> sides = sides_of(f, elements);
-  add_interior_faces(m, elements, sides);
-  add_patches(m, f, elements, sides, read_conditions(f, elements));
-  m.derive();
-  check_cells(f, m);
-  return m;
+  m.sides = sides_of(f, elements);
+  read_patches(f, elements, m);
+  return put_in_order(std::move(m), file.string());
 }
 
 }  // namespace dunefield

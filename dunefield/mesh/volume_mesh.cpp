@@ -154,4 +154,19 @@ VolumeMesh structured_mesh_of_points(int nx, int ny, int nz, std::vector<Vec3> p
   return mesh;
 }
 
+void VolumeMesh::reorder_boundary(const std::vector<int>& order, std::vector<Patch> new_patches) {
+  const auto inside = static_cast<std::size_t>(interior_faces());
+  const VolumeMesh old = *this;
+  face_start.resize(inside + 1);
+  face_points.resize(static_cast<std::size_t>(face_start.back()));
+  for (std::size_t i = 0; i < order.size(); ++i) {
+    const auto from = static_cast<std::size_t>(order[i]), to = inside + i;
+    face_points.insert(face_points.end(), old.face_points.begin() + old.face_start[from], old.face_points.begin() + old.face_start[from + 1]);
+    face_start.push_back(static_cast<int>(face_points.size()));
+    cell_below[to] = old.cell_below[from];
+    if (!face_area.empty()) face_area[to] = old.face_area[from], face_centre[to] = old.face_centre[from];
+  }
+  patches = std::move(new_patches);
+}
+
 }  // namespace dunefield

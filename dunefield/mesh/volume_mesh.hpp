@@ -41,6 +41,8 @@ struct VolumeMesh {
   /// Fills the derived arrays. Faces are taken as fans of triangles about their mean point, so that
   /// volumes add up exactly.
   void derive();
+  /// Puts the boundary faces into another order: `order` tells for each place which face comes there. Derived arrays go along.
+  void reorder_boundary(const std::vector<int>& order, std::vector<Patch> new_patches);
   /// Second moment of a warped face: sum over its triangles of s (c - face_centre)^T. With it the integral
   /// of a linear function over the face is exact: f S + warp grad f.
   Mat3 face_warp(int face) const;

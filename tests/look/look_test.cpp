@@ -9,7 +9,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/look/pictures.hpp>
-#include <dunefield/look/vtk.hpp>
+#include <dunefield/look/vtp.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <tests/support/process.hpp>
 
@@ -69,29 +69,6 @@ TEST(Canvas, MarksAreRoundNumbers) {
   EXPECT_EQ(round_marks(3, 3, 4), std::vector<double>{3});
 }
 
-/// The first array behind the header, unpacked.
-std::string first_array(const std::string& file) {
-  const char* p = file.data() + file.find("_", file.find("<AppendedData")) + 1;
-  std::uint64_t head[4];
-  std::memcpy(head, p, sizeof head);
-  std::string out(head[1], '\0');
-  uLongf size = out.size();
-  EXPECT_EQ(uncompress(reinterpret_cast<Bytef*>(out.data()), &size, reinterpret_cast<const Bytef*>(p + 8 * (3 + head[0])), head[3]), Z_OK);
-  out.resize(size);
-  return out;
-}
-
-TEST(Vtk, VolumeHoldsAllPointsAndCells) {
-  const TemporaryFolder folder;
-  const VolumeMesh mesh = structured_mesh(3, 2, 1, [](const Vec3& a) { return a; });
-  write_vtu(folder / "m.vtu", mesh, {{"volume & more", mesh.cell_volume, {}}});
-  const std::string text = read_text(folder / "m.vtu");
-  EXPECT_NE(text.find("NumberOfPoints=\"24\" NumberOfCells=\"6\""), std::string::npos);
-  EXPECT_NE(text.find("volume &amp; more"), std::string::npos);
-  const std::string points = first_array(text);
-  EXPECT_EQ(points.size(), 24 * 3 * sizeof(float));
-}
-
 TEST(Vtk, SurfaceHoldsThePartsFaces) {
   const TemporaryFolder folder;
   std::vector<double> value(ball().mesh.cell_below.size() - ball().mesh.cell_above.size(), 2.0);
@@ -100,10 +77,6 @@ TEST(Vtk, SurfaceHoldsThePartsFaces) {
   for (const Patch& p : ball().mesh.patches)
     if (p.kind == PatchKind::part) faces += p.count;
   EXPECT_NE(read_text(folder / "s.vtp").find("NumberOfPolys=\"" + std::to_string(faces) + "\""), std::string::npos);
-}
-
-TEST(Vtk, AFolderThatIsNotThereIsSaid) {
-  EXPECT_THROW(write_vtu("/nowhere/at/all.vtu", structured_mesh(1, 1, 1, [](const Vec3& a) { return a; }), {}), OutputError);
 }
 
 }  // namespace

@@ -1,0 +1,48 @@
+#include <dunefield/look/vtp.hpp>
+
+#include <cstdint>
+
+#include <fmt/format.h>
+
+namespace dunefield {
+namespace {
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+}  // namespace
+
+void write_vtp(const std::filesystem::path& file, const VolumeMesh& m, const std::vector<NamedField>& boundary_fields) {
+  std::vector<int> number(m.points.size(), -1);
+  std::vector<Vec3> points;
+  std::vector<std::int64_t> connectivity, offsets;
+  std::vector<std::int32_t> part;
+  std::vector<NamedField> fields;
+  for (const NamedField& f : boundary_fields) fields.push_back({f.name, {}, {}});
+  int part_number = 0;
+  for (const Patch& patch : m.patches) {
+    if (patch.kind != PatchKind::part) continue;
+    for (int f = patch.first; f < patch.first + patch.count; ++f) {
+      for (int k = m.face_start[at(f) + 1] - 1; k >= m.face_start[at(f)]; --k) {  // turned outward
+        int& n = number[at(m.face_points[at(k)])];
+        if (n < 0) n = static_cast<int>(points.size()), points.push_back(m.points[at(m.face_points[at(k)])]);
+        connectivity.push_back(n);
+      }
+      offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
+      part.push_back(part_number);
+      for (std::size_t i = 0; i < fields.size(); ++i) {
+        const auto b = at(f - m.interior_faces());
+        if (boundary_fields[i].vector.empty()) fields[i].scalar.push_back(boundary_fields[i].scalar[b]);
+        else fields[i].vector.push_back(boundary_fields[i].vector[b]);
+      }
+    }
+    ++part_number;
+  }
+  VtkWriter data;
+  std::string xml = fmt::format("<PolyData>\n<Piece NumberOfPoints=\"{}\" NumberOfPolys=\"{}\">\n<Points>\n", points.size(), offsets.size());
+  xml += data.add("points", 3, coordinates(points)) + "</Points>\n<Polys>\n";
+  xml += data.add("connectivity", 1, connectivity) + data.add("offsets", 1, offsets) + "</Polys>\n<CellData>\n";
+  xml += data.add("part", 1, part) + data.add(fields) + "</CellData>\n</Piece>\n</PolyData>\n";
+  data.write(file, "PolyData", xml);
+}
+
+}  // namespace dunefield

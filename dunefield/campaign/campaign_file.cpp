@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include <dunefield/campaign/earlier_run.hpp>
 #include <dunefield/campaign/shape_table.hpp>
 #include <dunefield/campaign/table.hpp>
 
@@ -91,6 +92,15 @@ void read_mesh(Table t, Campaign& c) {
   t.finish();
 }
 
+/// `earlier`, `stream`, or the folder of a run.
+void read_start(Table& t, Campaign& c) {
+  const std::string start = t.text("start", "earlier");
+  c.start_earlier = start != "stream";
+  if (start == "earlier" || start == "stream") return;
+  c.start_run = c.file.parent_path() / start;
+  if (!can_start_from(c.start_run)) t.fail("start", "'" + start + "' is no folder of a finished run", "name one with state.bin and volume.vtu in it, or \"earlier\" or \"stream\"");
+}
+
 void read_flow(Table t, Campaign& c) {
   const std::string model = t.choice("turbulence", "sst", {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar"});
   for (const auto m : {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon, TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
@@ -102,7 +112,7 @@ void read_flow(Table t, Campaign& c) {
   c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
   c.flow.stream_turbulence.intensity = t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
   c.flow.stream_turbulence.viscosity_ratio = t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
-  c.start_earlier = t.choice("start", "earlier", {"earlier", "stream"}) == "earlier";
+  read_start(t, c);
   c.flow.courant = t.number("courant", c.flow.courant, 0.01);
   t.finish();
 }

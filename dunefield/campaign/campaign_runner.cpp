@@ -104,8 +104,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
   const auto& speeds = setup.campaign.speeds;
   const int total = static_cast<int>(setup.variants.size() * speeds.size());
   int number = 0;
-  std::optional<EarlierRun> earlier;
-  std::optional<VolumeMesh> earlier_mesh;  // of another variant, kept for its fields to be brought over
+  std::filesystem::path earlier = setup.campaign.start_run;
   for (std::size_t v = 0; v < setup.variants.size(); ++v) {
     const PlacedVariant& variant = setup.variants[v];
     std::optional<MeshResult> mesh;
@@ -119,7 +118,7 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
       if (root && observer.begins) observer.begins(number, total, variant.name, speed, skip);
       if (skip) {
         if (root) result.runs.push_back(*done);
-        earlier = EarlierRun{v, speed, target};
+        earlier = target;
         continue;
       }
       if (root && !mesh && !unmeshable) {
@@ -138,8 +137,8 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         continue;
       }
       const Start start = [&](Findings& findings) -> std::optional<FlowFields> {
-        if (!earlier || !setup.campaign.start_earlier) return std::nullopt;
-        return earlier->start_for(setup, mesh->mesh, speed, earlier_mesh ? &*earlier_mesh : nullptr, findings, observer.run.progress);
+        if (earlier.empty() || !setup.campaign.start_earlier) return std::nullopt;
+        return start_from_run(earlier, mesh->mesh, setup.campaign.tunnel.half, speed, findings, observer.run.progress);
       };
       RunResult run;
       const Running running(target, root);
@@ -152,7 +151,6 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         if (root && observer.failed) observer.failed(e.what());
         continue;
       }
-      earlier_mesh.reset();
       const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
       if (root) {
         result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
@@ -164,9 +162,8 @@ CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::p
         if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
       }
       if (stopped) return result.stopped = true, result;
-      earlier = EarlierRun{v, speed, target};
+      earlier = target;
     }
-    if (mesh && setup.campaign.start_earlier && earlier && earlier->variant == v) earlier_mesh = std::move(mesh->mesh);
   }
   return result;
 }

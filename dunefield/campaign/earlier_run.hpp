@@ -1,22 +1,22 @@
-// The run before, from whose result the next one of a campaign starts: at another speed, or of another variant.
+// A finished run, from whose result another one can start: at another speed, on another mesh, of another variant.
 #pragma once
 
 #include <filesystem>
 #include <optional>
 
-#include <dunefield/campaign/vehicle_setup.hpp>
+#include <dunefield/base/findings.hpp>
+#include <dunefield/base/progress.hpp>
+#include <dunefield/flow/flow_solver.hpp>
+#include <dunefield/mesh/volume_mesh.hpp>
 
 namespace dunefield {
 
-/// All that is needed lies in the run's folder, so that a campaign that was interrupted goes on with the same starts.
-struct EarlierRun {
-  std::size_t variant = 0;       ///< in the campaign's set-up
-  double speed = 0;              ///< m/s
-  std::filesystem::path folder;  ///< with the run's saved state
+/// True if the folder holds what a start needs: a run's saved state and its mesh.
+bool can_start_from(const std::filesystem::path& run_folder);
 
-  /// Its fields at another speed, on another mesh if that is another variant's: `own_mesh`, or meshed again if that is not at hand.
-  /// Nothing if they cannot be had, with the reason among the findings. @param mesh of the run that is to start
-  std::optional<FlowFields> start_for(const CampaignSetup& setup, const VolumeMesh& mesh, double at_speed, const VolumeMesh* own_mesh, Findings& findings, const Progress& progress) const;
-};
+/// The run's fields, scaled to another speed and brought over from its mesh (`volume.vtu`) to another one. All is read from the folder, so that a campaign
+/// that was interrupted goes on with the same starts. Nothing if they cannot be had, with the reason among the findings.
+/// @param mesh of the run that is to start. @param half whether that is a half model. @throw Cancelled
+std::optional<FlowFields> start_from_run(const std::filesystem::path& run_folder, const VolumeMesh& mesh, bool half, double at_speed, Findings& findings, const Progress& progress);
 
 }  // namespace dunefield

@@ -9,6 +9,7 @@
 
 #include <dunefield/balance/planes.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
+#include <dunefield/mesh/tunnel.hpp>
 
 namespace dunefield {
 namespace {
@@ -245,7 +246,7 @@ class CaseRun {
   /// Half a vehicle's length behind it, or less in a short tunnel.
   double wake_plane() const {
     const double behind = setup_.vehicle_bounds.hi.x;
-    return std::min(behind + 0.5 * setup_.vehicle_bounds.size().x, 0.5 * (behind + setup_.tunnel.hi.x));
+    return std::min(behind + 0.5 * characteristic_length(setup_.vehicle_bounds), 0.5 * (behind + setup_.tunnel.hi.x));
   }
   double momentum_behind(double x) const {
     std::vector<double> viscosity(result.fields.velocity.size(), setup_.campaign.air.kinematic_viscosity);

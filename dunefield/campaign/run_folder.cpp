@@ -11,6 +11,7 @@
 #include <dunefield/look/chart.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vtp.hpp>
+#include <dunefield/mesh/tunnel.hpp>
 #include <dunefield/mesh/vtu.hpp>
 
 namespace dunefield {
@@ -185,7 +186,7 @@ void draw(const fs::path& folder, const CampaignSetup& setup, const PlacedVarian
   for (const Vec3& u : r.fields.velocity) speed.push_back(norm(u) / r.reference.speed);
   draw_surface(folder / "pressure.png", mesh.mesh, cp, {Palette::balance, -1, 1, "pressure coefficient Cp"}, {}, setup.campaign.tunnel.half, what);
   const Box& v = setup.vehicle_bounds;
-  const double length = v.size().x;
+  const double length = characteristic_length(v);
   const Box frame{{v.lo.x - 0.5 * length, 0, 0}, {v.hi.x + 1.0 * length, 0, v.hi.z + 0.35 * length}};
   const double y = setup.campaign.tunnel.half ? 1e-3 * mesh.tunnel.size().y / 64 : 1e-4 * length;
   draw_history(folder / "history.png", r, what);
@@ -242,7 +243,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
                 {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"total_leaves", v.mesh.layers.total_leaves}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
                 {"sheet_parts", v.mesh.sheet_parts}, {"file", v.mesh_file.filename().string()}, {"file_fingerprint", fmt::format("{:016x}", v.mesh_fingerprint)}}},
       {"flow", {{"turbulence", turbulence_key(c.flow.turbulence)}, {"iterations", c.iterations}, {"until_settled", c.until_settled}, {"accuracy", c.accuracy.drag}, {"lift_accuracy", c.accuracy.lift},
-                {"start", c.start_earlier ? "earlier" : "stream"}, {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
+                {"start", !c.start_run.empty() ? c.start_run.filename().string() : c.start_earlier ? "earlier" : "stream"}, {"courant", c.flow.courant}, {"stream_intensity", c.flow.stream_turbulence.intensity}, {"stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio},
                 {"convection", "second-order upwind"}, {"pressure_reduction", c.flow.pressure_reduction}}},
   };
   return dumped(j) + "\n";

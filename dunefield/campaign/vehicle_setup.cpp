@@ -10,6 +10,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/changes.hpp>
 #include <dunefield/geometry/symmetry.hpp>
+#include <dunefield/mesh/tunnel.hpp>
 
 namespace dunefield {
 namespace {
@@ -317,7 +318,7 @@ FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double 
   fc.air = s.campaign.air;
   fc.options = s.campaign.flow;
   fc.reference_speed = speed;
-  fc.reference_length = s.vehicle_bounds.size().x;
+  fc.reference_length = characteristic_length(s.vehicle_bounds);
   // Positive yaw: the air comes from the left and goes to the right. A vehicle turned in the tunnel has its road turned with the stream.
   const Vec3 stream = Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * speed;
   fc.initial_velocity = stream;

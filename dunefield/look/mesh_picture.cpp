@@ -9,6 +9,7 @@
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vehicle_view.hpp>
 #include <dunefield/mesh/section.hpp>
+#include <dunefield/mesh/tunnel.hpp>
 
 namespace dunefield {
 namespace {
@@ -137,7 +138,7 @@ void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, doubl
   std::vector<char> at_wall(at(m.cells), 0);
   for (const Patch& p : m.patches)
     for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) at_wall[at(m.cell_below[at(f)])] = 1;
-  const double length = vehicle.size().x;
+  const double length = characteristic_length(vehicle);
   const Box window{{vehicle.lo.x - 0.12 * length, y, -0.01 * length}, {vehicle.hi.x + 0.3 * length, y, vehicle.hi.z + 0.18 * length}};
   const CellFaces rows = faces_of_cells(m);
   const std::vector<Box> boxes = cell_boxes(m);

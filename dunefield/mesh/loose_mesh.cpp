@@ -53,10 +53,10 @@ class Assembly {
     std::vector<int> inside;
     for (int p = 0; p < loose_.polygons(); ++p)
       if (loose_.sides[at(p)].below >= 0 && loose_.sides[at(p)].above >= 0) inside.push_back(p);
-    const auto low_high = [&](int p) { return std::minmax(loose_.sides[at(p)].below, loose_.sides[at(p)].above); };
-    std::stable_sort(inside.begin(), inside.end(), [&](int a, int b) { return std::pair<int, int>(low_high(a)) < std::pair<int, int>(low_high(b)); });
+    const auto low = [&](int p) { return std::min(loose_.sides[at(p)].below, loose_.sides[at(p)].above); };
+    std::stable_sort(inside.begin(), inside.end(), [&](int a, int b) { return low(a) < low(b); });
     for (const int p : inside) {
-      const auto [below, above] = low_high(p);
+      const auto [below, above] = std::minmax(loose_.sides[at(p)].below, loose_.sides[at(p)].above);
       add_face(p, loose_.sides[at(p)].below != below, below);
       mesh_.cell_above.push_back(above);
     }

@@ -33,7 +33,7 @@ struct LooseMesh {
   Box box_of(const std::vector<int>& polygons) const;
 };
 
-/// Interior polygons by their lower cell, then those of each patch; derived arrays are filled. Polygons without cells are left out.
+/// Interior polygons by their lower cell, else in their own order, then those of each patch; derived arrays are filled. Polygons without cells are left out.
 /// @param file named in errors
 /// @throw InputError for points that do not exist, polygons of the outside that belong to no patch or to two, cells that are not closed
 VolumeMesh put_in_order(LooseMesh&& loose, const std::string& file);

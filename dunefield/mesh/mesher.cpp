@@ -12,6 +12,7 @@
 #include <dunefield/mesh/easing.hpp>
 #include <dunefield/mesh/mender.hpp>
 #include <dunefield/mesh/sizing.hpp>
+#include <dunefield/mesh/tunnel.hpp>
 #include <dunefield/mesh/wall_faces.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -202,9 +203,10 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   else if (name == "standard") per_length = 220, o.cells_per_turn = 24;
   else if (name == "fine") per_length = 400, o.cells_per_turn = 32;
   else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
-  const Vec3 size = vehicle.size();
-  // A short, tall vehicle (a rider) counts by its height too.
-  const double length = std::max(size.x, 1.5 * size.z);
+  const double height = vehicle.size().z;
+  // A short, tall vehicle (a rider) counts by its height more.
+  const double length = std::max(characteristic_length(vehicle), 1.5 * height);
+  const bool flies = vehicle.lo.z > 0.5 * height;  // alone in the stream, far above the road
   o.surface_size = length / per_length;
   o.edge_size = o.surface_size / 2;
   o.smallest_size = o.surface_size / finer;
@@ -212,13 +214,13 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   o.layers.count = 3, o.layers.growth = 1.4, o.layers.total_leaves = 0.6;
   o.largest_size = o.surface_size * 32;
   const double h = o.surface_size;
-  const auto box = [&](double x0, double x1, double wide, double z1) {
-    return Box{{x0, vehicle.lo.y - wide, 0.0}, {x1, vehicle.hi.y + wide, z1}};
+  const auto box = [&](double x0, double x1, double wide, double high) {
+    return Box{{x0, vehicle.lo.y - wide, flies ? std::max(0.0, vehicle.lo.z - high) : 0.0}, {x1, vehicle.hi.y + wide, vehicle.hi.z + high}};
   };
-  o.boxes.push_back({"wake", box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length, vehicle.hi.z + 0.02 * length), 2 * h});
-  o.boxes.push_back({"far wake", box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, vehicle.hi.z + 0.1 * length), 4 * h});
-  const double clearance = std::max(0.1 * size.z, 3 * h);
-  o.boxes.push_back({"under-floor", Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
+  o.boxes.push_back({"wake", box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length, 0.02 * length), 2 * h});
+  o.boxes.push_back({"far wake", box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, 0.1 * length), 4 * h});
+  const double clearance = std::max(0.1 * height, 3 * h);
+  if (!flies) o.boxes.push_back({"under-floor", Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
   return o;
 }
 

@@ -1,13 +1,20 @@
 #include <dunefield/mesh/tunnel.hpp>
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
 
 namespace dunefield {
 
+double characteristic_length(const Box& vehicle) {
+  const Vec3 size = vehicle.size();
+  return std::max({size.x, size.y, size.z});
+}
+
 Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o) {
-  const double length = vehicle.size().x;
+  const double length = characteristic_length(vehicle);
   const double section = frontal_area / o.blockage;
   const double width = o.width > 0 ? o.width * length : std::max(std::sqrt(section * 1.25), 3 * vehicle.size().y);
   const double height = o.height > 0 ? o.height * length : std::max(section / width, 2.5 * vehicle.hi.z);

@@ -6,12 +6,16 @@
 
 namespace dunefield {
 
-/// Tunnel size in lengths of the vehicle, the width and height also from the blockage allowed.
+/// The longest side of the vehicle's box, which the size of the tunnel and the fineness of recipes refer to: the length of nearly all vehicles, but the
+/// width of a wing, the height of a plate across the stream.
+double characteristic_length(const Box& vehicle);
+
+/// Tunnel size in those lengths, the width and height also from the blockage allowed.
 struct TunnelOptions {
-  double ahead = 3;          ///< vehicle lengths from inflow to nose
-  double behind = 7;         ///< vehicle lengths from tail to outflow
-  double width = 0;          ///< vehicle lengths, wall to wall; 0: from `blockage`
-  double height = 0;         ///< vehicle lengths, road to roof; 0: from `blockage`
+  double ahead = 3;          ///< lengths from inflow to nose
+  double behind = 7;         ///< lengths from tail to outflow
+  double width = 0;          ///< lengths, wall to wall; 0: from `blockage`
+  double height = 0;         ///< lengths, road to roof; 0: from `blockage`
   double blockage = 0.012;   ///< frontal area over tunnel section that sets width and height
   bool half = false;         ///< only y >= 0, mirrored at the centre plane
 };

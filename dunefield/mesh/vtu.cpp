@@ -185,7 +185,7 @@ class VtuReader {
     return p;
   }
 
-  /// Faces of two cells with the same points are one.
+  /// Faces of two cells with the same points are one. Polygons come in the order of the first cell that has them.
   void unite() {
     const int faces = own_.faces();
     std::vector<int> cell(at(faces)), order(at(faces)), least(at(faces));
@@ -193,7 +193,7 @@ class VtuReader {
     std::iota(order.begin(), order.end(), 0);
     for (int f = 0; f < faces; ++f) least[at(f)] = *std::min_element(own_.points.begin() + own_.face_start[at(f)], own_.points.begin() + own_.face_start[at(f) + 1]);
     std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return least[at(a)] < least[at(b)]; });
-    polygon_of_.assign(at(faces), -1);
+    std::vector<int> twin(at(faces), -1), first(at(faces), 1);
     for (std::size_t from = 0; from < order.size();) {
       std::size_t to = from;
       std::vector<std::pair<std::vector<int>, int>> alike;
@@ -203,11 +203,17 @@ class VtuReader {
         std::size_t j = i + 1;
         while (j < alike.size() && alike[j].first == alike[i].first) ++j;
         if (j - i > 2) file_.refuse(fmt::format("cells {}, {} and {} share a face", cell[at(alike[i].second)] + 1, cell[at(alike[i + 1].second)] + 1, cell[at(alike[i + 2].second)] + 1), "a face parts two cells");
-        add_polygon(alike[i].second, cell[at(alike[i].second)], j - i > 1 ? cell[at(alike[i + 1].second)] : -1);
-        for (std::size_t k = i; k < j; ++k) polygon_of_[at(alike[k].second)] = loose_.polygons() - 1;
+        if (j - i > 1) twin[at(alike[i].second)] = alike[i + 1].second, first[at(alike[i + 1].second)] = 0;
         i = j;
       }
       from = to;
+    }
+    polygon_of_.assign(at(faces), -1);
+    for (int f = 0; f < faces; ++f) {
+      if (!first[at(f)]) continue;
+      polygon_of_[at(f)] = loose_.polygons();
+      if (twin[at(f)] >= 0) polygon_of_[at(twin[at(f)])] = loose_.polygons();
+      add_polygon(f, cell[at(f)], twin[at(f)] >= 0 ? cell[at(twin[at(f)])] : -1);
     }
   }
 

@@ -131,6 +131,15 @@ TEST_F(RunFolder, AVariantStartsFromTheOneBefore) {
   EXPECT_EQ(read_text(folder_ / "runs/moved_36-kmh/history.csv"), history);
   EXPECT_TRUE(told("goes on from the state saved at iteration 5"));
   EXPECT_FALSE(told("starts from the result"));
+  // And from the result of another campaign, on a finer mesh.
+  std::string finer = read_text(folder_ / "c.toml");
+  finer.replace(finer.find("[flow]"), 6, "[flow]\nstart = \"runs/moved_36-kmh\"").replace(finer.find("surface_size"), 0, "cells_per_turn = 40\n");
+  write_text(folder_ / "finer.toml", finer);
+  const CampaignSetup other = prepare(read_campaign(folder_ / "finer.toml"));
+  ASSERT_EQ(run_campaign(other, folder_ / "finer", {}, {}).runs.size(), 2u);
+  EXPECT_NE(read_text(folder_ / "finer/as-it-is_36-kmh/balance.json").find("starts from the result of 'moved' at 36 km/h"), std::string::npos);
+  std::filesystem::remove(folder_ / "runs/moved_36-kmh/state.bin");
+  EXPECT_THROW(read_campaign(folder_ / "finer.toml"), InputError);
   // From the stream, where that is wanted.
   std::string text = read_text(folder_ / "c.toml");
   write_text(folder_ / "c.toml", text.replace(text.find("[flow]"), 6, "[flow]\nstart = \"stream\""));

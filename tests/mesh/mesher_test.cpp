@@ -184,6 +184,20 @@ TEST(Mesh, ContradictionsAreRefused) {
   EXPECT_THROW(mesh_recipe("finest", tunnel, ""), InputError);
 }
 
+TEST(Mesh, RecipesFollowTheLongestSideAndWhereTheVehicleIs) {
+  const auto box_of = [](const MeshOptions& o, const std::string& name) {
+    for (const RefinedBox& b : o.boxes)
+      if (b.name == name) return b.box;
+    return Box{};
+  };
+  const MeshOptions van = mesh_recipe("scout", Box{{-2.6, -1, 0}, {2.6, 1, 2.3}}, ""), wing = mesh_recipe("scout", Box{{-0.25, -1.3, 4}, {0.25, 1.3, 4.1}}, "");
+  EXPECT_DOUBLE_EQ(van.surface_size, 2 * wing.surface_size);
+  EXPECT_EQ(box_of(van, "wake").lo.z, 0);
+  EXPECT_FALSE(box_of(van, "under-floor").empty());
+  EXPECT_NEAR(box_of(wing, "wake").lo.z, 4, 0.1);
+  EXPECT_TRUE(box_of(wing, "under-floor").empty());
+}
+
 TEST(Mesh, StopsWhenAskedTo) {
   Progress p;
   p.cancelled = [] { return true; };

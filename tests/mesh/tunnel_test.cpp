@@ -16,6 +16,12 @@ TEST(Tunnel, MeasuresInVehicleLengthsAndKeepsTheBlockage) {
   EXPECT_NEAR(2.2 / (t.size().y * t.size().z), 0.012, 1e-9);
 }
 
+TEST(Tunnel, OfAWingOrAPlateAcrossTheStreamIsMeasuredByTheirLongestSide) {
+  const Box wing{{-0.25, -1.5, 4}, {0.25, 1.5, 4.1}}, plate{{-0.01, -0.5, 4}, {0.01, 0.5, 5.5}};
+  EXPECT_DOUBLE_EQ(tunnel_box(wing, 0.2, {}).lo.x, -0.25 - 3 * 3);
+  EXPECT_DOUBLE_EQ(tunnel_box(plate, 1.5, {}).hi.x, 0.01 + 7 * 1.5);
+}
+
 TEST(Tunnel, OfAHalfModelBeginsAtTheCentrePlane) {
   TunnelOptions o;
   o.half = true;

@@ -13,7 +13,7 @@ struct LayerOptions {
   int count = 0;                    ///< layers; 0: none
   double first_height = 0;          ///< full height of the cell at the wall, m
   double total_leaves = 0;          ///< if set: the total thickness in leaf edges of the place, instead of a first height
-  double growth = 1.3;              ///< height of a layer over that of the one below; up to 1.3 times that where the core cell behind is much higher than the last layer
+  double growth = 1.3;              ///< height of a layer over that of the one below; up to 1.4 times that where the core cell behind is much higher than the last layer
   std::vector<std::string> without; ///< parts that get none
 
   /// Height from the wall to the top of the first `n` layers, over the height of the first.

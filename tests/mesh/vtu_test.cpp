@@ -6,57 +6,24 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <dunefield/base/error.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/vtu.hpp>
+#include <tests/mesh/mesh_files.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {
 namespace {
 
-std::string said(const std::filesystem::path& file) {
-  try {
-    read_vtu(file);
-  } catch (const InputError& e) {
-    return e.what();
-  }
-  return "";
-}
+std::string said(const std::filesystem::path& file) { return said_by(read_vtu, file); }
 
 class Vtu : public testing::Test {
  protected:
-  const VolumeMesh& ball() {
-    static const VolumeMesh m = [] {
-      MeshOptions o;
-      o.surface_size = 0.1, o.largest_size = 0.4, o.half = true;
-      return build_mesh(sphere("a ball: <round> & \"red\"", {0, 0, 1}, 0.5, 48), Box{{-2, 0, 0}, {2, 2, 2.4}}, o).mesh;
-    }();
-    return m;
-  }
   const TemporaryFolder folder_;
   const std::filesystem::path file_ = folder_ / "mesh.vtu";
 };
 
 TEST_F(Vtu, ComesBackAsItWasWritten) {
-  write_vtu(file_, ball(), {{"volume", ball().cell_volume, {}}});
-  const VolumeMesh m = read_vtu(file_);
-  EXPECT_EQ(m.cells, ball().cells);
-  EXPECT_EQ(m.face_start, ball().face_start);
-  EXPECT_EQ(m.face_points, ball().face_points);
-  EXPECT_EQ(m.cell_below, ball().cell_below);
-  EXPECT_EQ(m.cell_above, ball().cell_above);
-  EXPECT_EQ(m.cell_volume, ball().cell_volume);
-  std::vector<Patch> with_faces;
-  for (const Patch& p : ball().patches)
-    if (p.count > 0) with_faces.push_back(p);
-  ASSERT_EQ(m.patches.size(), with_faces.size());
-  for (std::size_t i = 0; i < with_faces.size(); ++i) {
-    EXPECT_EQ(m.patches[i].name, with_faces[i].name);
-    EXPECT_EQ(m.patches[i].kind, with_faces[i].kind);
-    EXPECT_EQ(m.patches[i].first, with_faces[i].first);
-    EXPECT_EQ(m.patches[i].count, with_faces[i].count);
-  }
+  write_vtu(file_, ball_mesh(), {{"volume", ball_mesh().cell_volume, {}}});
+  expect_same(read_vtu(file_), ball_mesh());
 }
 
 std::string base64(const std::string& bytes) {
@@ -165,12 +132,12 @@ TEST_F(Vtu, FilesThatAreNoneAreRefused) {
   EXPECT_NE(said(file_).find("cannot be read as XML"), std::string::npos);
   write_text(file_, "<VTKFile type=\"PolyData\"><PolyData/></VTKFile>");
   EXPECT_NE(said(file_).find("data set of type 'PolyData'"), std::string::npos);
-  EXPECT_THROW(write_vtu(folder_ / "no" / "folder.vtu", ball(), {}), OutputError);
+  EXPECT_THROW(write_vtu(folder_ / "no" / "folder.vtu", ball_mesh(), {}), OutputError);
 }
 
 /// However much of it is missing, and whichever byte is wrong, it is refused or read, and nothing else happens.
 TEST_F(Vtu, CutAndDamagedFilesAreRefused) {
-  write_vtu(file_, ball(), {});
+  write_vtu(file_, ball_mesh(), {});
   const std::string whole = read_text(file_);
   for (std::size_t k = 1; k < 20; ++k) {
     write_text(file_, whole.substr(0, whole.size() * k / 20));

@@ -30,7 +30,6 @@ void read_vehicle(Table t, Campaign& c) {
   c.scale = t.number("scale", c.scale, 1e-6);
   c.sheets = t.texts("sheets");
   c.shapes_of_vehicle = t.texts("shapes");
-  if (c.surfaces.empty() && c.shapes_of_vehicle.empty()) t.fail("files", "names no surface file", "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
   t.finish();
 }
 
@@ -256,6 +255,14 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
   if (c.variants.empty()) c.variants.push_back({"as it is", {}, {}, {}, {}, {}, {}});
 }
 
+/// Files or shapes make the vehicle, or each variant brings its own.
+void check_that_there_is_a_vehicle(Table vehicle, const Campaign& c) {
+  if (!c.surfaces.empty() || !c.shapes_of_vehicle.empty()) return;
+  for (const Campaign::Variant& v : c.variants)
+    if (v.add.empty() && v.shapes.empty())
+      vehicle.fail("files", "names no surface file, and variant '" + v.name + "' brings none", "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
+}
+
 }  // namespace
 
 const char* turbulence_key(TurbulenceModel model) {
@@ -317,6 +324,7 @@ Campaign read_campaign(const fs::path& file) {
   c.crosswind = runs.choice("yaw_kind", "turned", {"turned", "crosswind"}) == "crosswind";
   runs.finish();
   read_variants(t.tables("variant"), c);
+  check_that_there_is_a_vehicle(t.table("vehicle"), c);
   t.finish();
   return c;
 }

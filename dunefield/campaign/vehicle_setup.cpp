@@ -203,7 +203,8 @@ CampaignSetup prepare(const Campaign& c) {
   CampaignSetup s;
   s.campaign = c;
   const Surface base = base_surface(c);
-  const Vec3 shift = placement_shift(c, base, s.findings);
+  Findings unsaid;
+  const Vec3 shift = placement_shift(c, base.size() > 0 ? base : variant_surface(c, c.variants.front(), base, unsaid), s.findings);
   for (const auto& v : c.variants) {
     PlacedVariant p;
     p.name = v.name;

@@ -4,7 +4,7 @@
 #include <cstdint>
 #include <vector>
 
-#include <dunefield/base/float8.hpp>
+#include <dunefield/base/float8_math.hpp>
 #include <dunefield/base/vec.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 

@@ -1,7 +1,7 @@
 #include <dunefield/geometry/nearest_tree.hpp>
 
-#include <bit>
 
+#include <dunefield/base/float8_math.hpp>
 #include <dunefield/geometry/spatial_order.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 

@@ -3,6 +3,7 @@
 #include <array>
 #include <numbers>
 
+#include <dunefield/base/float8_math.hpp>
 #include <dunefield/geometry/spatial_order.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 

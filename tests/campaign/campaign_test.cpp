@@ -160,6 +160,16 @@ TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
   }
 }
 
+TEST(Examples, EachVariantMayBringAVehicleOfItsOwn) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bodies.toml"));
+  ASSERT_EQ(s.variants.size(), 3u);
+  for (const PlacedVariant& v : s.variants) {
+    EXPECT_NEAR(v.frontal_area, 1, 0.01) << v.name;
+    EXPECT_NEAR(bounds(v.vehicle).lo.z, 4.5, 1e-3) << v.name;
+    EXPECT_EQ(v.mesh.surface_size, s.variants.front().mesh.surface_size);
+  }
+}
+
 TEST(Examples, AVehicleNeedsFilesOrShapes) {
   try {
     const TemporaryFolder folder;

@@ -187,7 +187,7 @@ void draw(const fs::path& folder, const CampaignSetup& setup, const PlacedVarian
   draw_surface(folder / "pressure.png", mesh.mesh, cp, {Palette::balance, -1, 1, "pressure coefficient Cp"}, {}, setup.campaign.tunnel.half, what);
   const Box& v = setup.vehicle_bounds;
   const double length = characteristic_length(v);
-  const Box frame{{v.lo.x - 0.5 * length, 0, 0}, {v.hi.x + 1.0 * length, 0, v.hi.z + 0.35 * length}};
+  const Box frame{{v.lo.x - 0.5 * length, 0, flies(v) ? std::max(0.0, v.lo.z - 0.35 * length) : 0}, {v.hi.x + 1.0 * length, 0, v.hi.z + 0.35 * length}};
   const double y = setup.campaign.tunnel.half ? 1e-3 * mesh.tunnel.size().y / 64 : 1e-4 * length;
   draw_history(folder / "history.png", r, what);
   write_build_up(folder, setup, mesh, r, what);

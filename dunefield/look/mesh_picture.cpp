@@ -139,7 +139,7 @@ void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, doubl
   for (const Patch& p : m.patches)
     for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) at_wall[at(m.cell_below[at(f)])] = 1;
   const double length = characteristic_length(vehicle);
-  const Box window{{vehicle.lo.x - 0.12 * length, y, -0.01 * length}, {vehicle.hi.x + 0.3 * length, y, vehicle.hi.z + 0.18 * length}};
+  const Box window{{vehicle.lo.x - 0.12 * length, y, flies(vehicle) ? vehicle.lo.z - 0.18 * length : -0.01 * length}, {vehicle.hi.x + 0.3 * length, y, vehicle.hi.z + 0.18 * length}};
   const CellFaces rows = faces_of_cells(m);
   const std::vector<Box> boxes = cell_boxes(m);
   std::vector<CutCell> cells;

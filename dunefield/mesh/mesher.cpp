@@ -206,7 +206,6 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   const double height = vehicle.size().z;
   // A short, tall vehicle (a rider) counts by its height more.
   const double length = std::max(characteristic_length(vehicle), 1.5 * height);
-  const bool flies = vehicle.lo.z > 0.5 * height;  // alone in the stream, far above the road
   o.surface_size = length / per_length;
   o.edge_size = o.surface_size / 2;
   o.smallest_size = o.surface_size / finer;
@@ -215,12 +214,12 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   o.largest_size = o.surface_size * 32;
   const double h = o.surface_size;
   const auto box = [&](double x0, double x1, double wide, double high) {
-    return Box{{x0, vehicle.lo.y - wide, flies ? std::max(0.0, vehicle.lo.z - high) : 0.0}, {x1, vehicle.hi.y + wide, vehicle.hi.z + high}};
+    return Box{{x0, vehicle.lo.y - wide, flies(vehicle) ? std::max(0.0, vehicle.lo.z - high) : 0.0}, {x1, vehicle.hi.y + wide, vehicle.hi.z + high}};
   };
   o.boxes.push_back({"wake", box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length, 0.02 * length), 2 * h});
   o.boxes.push_back({"far wake", box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, 0.1 * length), 4 * h});
   const double clearance = std::max(0.1 * height, 3 * h);
-  if (!flies) o.boxes.push_back({"under-floor", Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
+  if (!flies(vehicle)) o.boxes.push_back({"under-floor", Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
   return o;
 }
 

@@ -13,6 +13,8 @@ double characteristic_length(const Box& vehicle) {
   return std::max({size.x, size.y, size.z});
 }
 
+bool flies(const Box& vehicle) { return vehicle.lo.z > 0.5 * vehicle.size().z; }
+
 Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o) {
   const double length = characteristic_length(vehicle);
   const double section = frontal_area / o.blockage;

@@ -9,6 +9,8 @@ namespace dunefield {
 /// The longest side of the vehicle's box, which the size of the tunnel and the fineness of recipes refer to: the length of nearly all vehicles, but the
 /// width of a wing, the height of a plate across the stream.
 double characteristic_length(const Box& vehicle);
+/// True for a body alone in the stream, more than half its height above the road.
+bool flies(const Box& vehicle);
 
 /// Tunnel size in those lengths, the width and height also from the blockage allowed.
 struct TunnelOptions {

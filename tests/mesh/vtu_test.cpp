@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <zlib.h>
 
 #include <dunefield/mesh/vtu.hpp>
 #include <tests/mesh/mesh_files.hpp>
@@ -38,11 +39,12 @@ std::string base64(const std::string& bytes) {
 }
 
 /// A cube of eight cells without its last octant, as another program might write it: hexahedra and one polyhedron whose faces are turned
-/// anyhow, 32 bit heads, arrays as text or as base 64 in the tree. The walls of the missing octant are the vehicle.
+/// anyhow, 32 bit heads, arrays as text or as base 64 in the tree, packed or not. The walls of the missing octant are the vehicle.
 struct Foreign {
+  enum class Coding { text, base64, packed };
   std::vector<int> connectivity, offsets, types, faces, face_offsets;
   std::vector<float> points;
-  bool coded = false;
+  Coding coding = Coding::text;
   std::string head = "<VTKFile type=\"UnstructuredGrid\" version=\"0.1\" byte_order=\"LittleEndian\">";
 
   Foreign() {
@@ -68,11 +70,19 @@ struct Foreign {
   template <class T>
   std::string array(const char* name, const std::vector<T>& values, int components = 1) const {
     const char* type = std::is_same_v<T, float> ? "Float32" : "Int32";
-    const auto size = static_cast<std::uint32_t>(values.size() * sizeof(T));
-    std::string bytes(reinterpret_cast<const char*>(&size), 4);
-    bytes.append(reinterpret_cast<const char*>(values.data()), size);
-    return fmt::format("<DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"{}\">\n {}\n</DataArray>\n", type, name, components, coded ? "binary" : "ascii",
-                       coded ? base64(bytes) : fmt::format("{}", fmt::join(values, " ")));
+    const std::string bytes(reinterpret_cast<const char*>(values.data()), values.size() * sizeof(T));
+    const auto size = static_cast<std::uint32_t>(bytes.size());
+    const auto numbers = [](const std::vector<std::uint32_t>& n) { return std::string(reinterpret_cast<const char*>(n.data()), 4 * n.size()); };
+    std::string text;
+    if (coding == Coding::text) text = fmt::format("{}", fmt::join(values, " "));
+    if (coding == Coding::base64) text = base64(numbers({size}) + bytes);
+    if (coding == Coding::packed) {
+      uLongf length = compressBound(size);
+      std::string packed(length, 0);
+      compress(reinterpret_cast<Bytef*>(packed.data()), &length, reinterpret_cast<const Bytef*>(bytes.data()), size);
+      text = base64(numbers({1, size, 0, static_cast<std::uint32_t>(length)})) + base64(packed.substr(0, length));
+    }
+    return fmt::format("<DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"{}\">\n {}\n</DataArray>\n", type, name, components, coding == Coding::text ? "ascii" : "binary", text);
   }
   void write(const std::filesystem::path& file) const {
     write_text(file, head + fmt::format("<UnstructuredGrid><Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\"><Points>", points.size() / 3, offsets.size()) + array("p", points, 3) + "</Points><Cells>" +
@@ -82,9 +92,10 @@ struct Foreign {
 };
 
 TEST_F(Vtu, AMeshFromElsewhereIsUnderstood) {
-  for (const bool coded : {false, true}) {
+  for (const auto coding : {Foreign::Coding::text, Foreign::Coding::base64, Foreign::Coding::packed}) {
     Foreign f;
-    f.coded = coded;
+    f.coding = coding;
+    if (coding == Foreign::Coding::packed) f.head = "<VTKFile type=\"UnstructuredGrid\" compressor=\"vtkZLibDataCompressor\">";
     f.write(file_);
     const VolumeMesh m = read_vtu(file_);
     EXPECT_EQ(m.cells, 7);

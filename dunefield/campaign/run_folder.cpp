@@ -96,23 +96,24 @@ Json balance_json(const CampaignSetup& setup, const PlacedVariant& variant, cons
 
 void write_fields(const fs::path& folder, const MeshResult& mesh, const RunResult& r) {
   const double rho = r.reference.density;
-  NamedField pressure{"pressure [Pa]", r.fields.pressure, {}};
-  for (double& p : pressure.scalar) p = p * rho - r.balance.undisturbed_pressure;
-  std::vector<NamedField> fields = {{"velocity [m/s]", {}, r.fields.velocity}, pressure};
+  std::vector<double> pressure = r.fields.pressure;
+  for (double& p : pressure) p = p * rho - r.balance.undisturbed_pressure;
+  std::vector<NamedField> fields = {{"velocity [m/s]", {}, r.fields.velocity}, {"pressure [Pa]", pressure, {}}};
   const auto add = [&](const char* name, const std::vector<double>& values) {
     if (!values.empty()) fields.push_back({name, values, {}});
   };
   add("k [m2/s2]", r.fields.k), add("omega [1/s]", r.fields.omega), add("nu tilde [m2/s]", r.fields.nu_tilde), add("eddy viscosity [m2/s]", r.fields.nu_t);
   write_vtu(folder / "volume.vtu", mesh.mesh, fields);
 
-  NamedField cp{"Cp [-]", {}, {}}, friction{"friction [Pa]", {}, {}}, y_plus{"y+ [-]", {}, {}};
+  std::vector<double> cp, y_plus;
+  std::vector<Vec3> friction;
   const int first = mesh.mesh.interior_faces();
   for (std::size_t i = 0; i < r.loads.size(); ++i) {
-    cp.scalar.push_back((r.loads[i].pressure_at - r.balance.undisturbed_pressure) / r.reference.dynamic_pressure());
-    friction.vector.push_back(r.loads[i].friction / norm(mesh.mesh.face_area[static_cast<std::size_t>(first) + i]));
-    y_plus.scalar.push_back(r.loads[i].y_plus);
+    cp.push_back((r.loads[i].pressure_at - r.balance.undisturbed_pressure) / r.reference.dynamic_pressure());
+    friction.push_back(r.loads[i].friction / norm(mesh.mesh.face_area[static_cast<std::size_t>(first) + i]));
+    y_plus.push_back(r.loads[i].y_plus);
   }
-  write_vtp(folder / "surface.vtp", mesh.mesh, {cp, friction, y_plus});
+  write_vtp(folder / "surface.vtp", mesh.mesh, {{"Cp [-]", cp, {}}, {"friction [Pa]", {}, friction}, {"y+ [-]", y_plus, {}}});
 }
 
 void draw_history(const fs::path& file, const RunResult& r, const std::string& what) {

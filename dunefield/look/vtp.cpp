@@ -16,8 +16,7 @@ void write_vtp(const std::filesystem::path& file, const VolumeMesh& m, const std
   std::vector<Vec3> points;
   std::vector<std::int64_t> connectivity, offsets;
   std::vector<std::int32_t> part;
-  std::vector<NamedField> fields;
-  for (const NamedField& f : boundary_fields) fields.push_back({f.name, {}, {}});
+  std::vector<std::size_t> shown;  // of the boundary faces
   int part_number = 0;
   for (const Patch& patch : m.patches) {
     if (patch.kind != PatchKind::part) continue;
@@ -29,20 +28,23 @@ void write_vtp(const std::filesystem::path& file, const VolumeMesh& m, const std
       }
       offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
       part.push_back(part_number);
-      for (std::size_t i = 0; i < fields.size(); ++i) {
-        const auto b = at(f - m.interior_faces());
-        if (boundary_fields[i].vector.empty()) fields[i].scalar.push_back(boundary_fields[i].scalar[b]);
-        else fields[i].vector.push_back(boundary_fields[i].vector[b]);
-      }
+      shown.push_back(at(f - m.interior_faces()));
     }
     ++part_number;
   }
-  VtkWriter data;
+  VtkWriter data(file);
   std::string xml = fmt::format("<PolyData>\n<Piece NumberOfPoints=\"{}\" NumberOfPolys=\"{}\">\n<Points>\n", points.size(), offsets.size());
   xml += data.add("points", 3, coordinates(points)) + "</Points>\n<Polys>\n";
   xml += data.add("connectivity", 1, connectivity) + data.add("offsets", 1, offsets) + "</Polys>\n<CellData>\n";
-  xml += data.add("part", 1, part) + data.add(fields) + "</CellData>\n</Piece>\n</PolyData>\n";
-  data.write(file, "PolyData", xml);
+  xml += data.add("part", 1, part);
+  for (const NamedField& f : boundary_fields) {
+    std::vector<double> scalar;
+    std::vector<Vec3> vector;
+    for (const std::size_t b : shown) f.vector.empty() ? scalar.push_back(f.scalar[b]) : vector.push_back(f.vector[b]);
+    xml += data.add(NamedField{f.name, scalar, vector});
+  }
+  xml += "</CellData>\n</Piece>\n</PolyData>\n";
+  data.finish("PolyData", xml);
 }
 
 }  // namespace dunefield

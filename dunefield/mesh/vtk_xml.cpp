@@ -29,7 +29,7 @@ template <>
 constexpr const char* type_name<std::int64_t> = "Int64";
 
 template <class T>
-std::vector<T> components_of(const std::vector<Vec3>& vectors) {
+std::vector<T> components_of(std::span<const Vec3> vectors) {
   std::vector<T> out;
   out.reserve(3 * vectors.size());
   for (const Vec3& v : vectors)
@@ -51,8 +51,8 @@ std::string escaped(const std::string& text) {
 
 }  // namespace
 
-std::vector<float> coordinates(const std::vector<Vec3>& points) { return components_of<float>(points); }
-std::vector<double> exact_coordinates(const std::vector<Vec3>& points) { return components_of<double>(points); }
+std::vector<float> coordinates(std::span<const Vec3> points) { return components_of<float>(points); }
+std::vector<double> exact_coordinates(std::span<const Vec3> points) { return components_of<double>(points); }
 
 template <class T>
 std::string VtkWriter::add(const std::string& name, int components, const std::vector<T>& values) {
@@ -64,42 +64,55 @@ template std::string VtkWriter::add(const std::string&, int, const std::vector<s
 template std::string VtkWriter::add(const std::string&, int, const std::vector<std::int32_t>&);
 template std::string VtkWriter::add(const std::string&, int, const std::vector<std::int64_t>&);
 
-std::string VtkWriter::add(const std::vector<NamedField>& fields) {
-  std::string xml;
-  for (const NamedField& f : fields)
-    xml += f.vector.empty() ? add(f.name, 1, std::vector<float>(f.scalar.begin(), f.scalar.end())) : add(f.name, 3, components_of<float>(f.vector));
-  return xml;
+std::string VtkWriter::add(const NamedField& f) {
+  return f.vector.empty() ? add(f.name, 1, std::vector<float>(f.scalar.begin(), f.scalar.end())) : add(f.name, 3, components_of<float>(f.vector));
 }
 
-void VtkWriter::write(const std::filesystem::path& file, const char* type, const std::string& body) const {
-  std::ofstream out(file, std::ios::binary);
-  if (!out) throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
+VtkWriter::VtkWriter(const std::filesystem::path& file)
+    : file_(file), beside_(file.string() + ".arrays"), data_(beside_, std::ios::binary | std::ios::in | std::ios::out | std::ios::trunc) {
+  if (!data_) throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
+}
+
+VtkWriter::~VtkWriter() {
+  std::error_code gone;
+  std::filesystem::remove(beside_, gone);
+}
+
+void VtkWriter::finish(const char* type, const std::string& body) {
+  std::ofstream out(file_, std::ios::binary);
+  if (!out) throw OutputError("cannot be written", file_.string(), "check the folder and its permissions");
   out << fmt::format(R"(<?xml version="1.0"?>
 <VTKFile type="{}" version="1.0" byte_order="LittleEndian" header_type="UInt64" compressor="vtkZLibDataCompressor">
 )", type) << body << "<AppendedData encoding=\"raw\">\n_";
-  out.write(data_.data(), static_cast<std::streamsize>(data_.size()));
+  data_.seekg(0);
+  if (data_.peek() != std::fstream::traits_type::eof()) out << data_.rdbuf();
+  data_.clear(data_.rdstate() & ~std::ios::eofbit);
   out << "\n</AppendedData>\n</VTKFile>\n";
   out.close();
-  if (!out) throw OutputError("could not be written to its end", file.string(), "check the free space");
+  if (!out || !data_) throw OutputError("could not be written to its end", file_.string(), "check the free space");
 }
 
 std::string VtkWriter::append(const char* type, const std::string& name, int components, std::size_t count, const unsigned char* bytes, std::size_t size) {
   const std::string tag = fmt::format(R"(<DataArray type="{}" Name="{}" NumberOfComponents="{}" NumberOfTuples="{}" format="appended" offset="{}"/>)", type, escaped(name), components,
-                                      count / static_cast<std::size_t>(components), data_.size()) + "\n";
+                                      count / static_cast<std::size_t>(components), static_cast<std::uint64_t>(data_.tellp())) + "\n";
   constexpr std::size_t block = 1 << 20;
   const std::size_t blocks = (size + block - 1) / block;
   std::vector<std::uint64_t> head = {blocks, block, size % block};
-  std::string packed;
+  head.resize(3 + blocks);
+  const auto write_head = [&] { data_.write(reinterpret_cast<const char*>(head.data()), static_cast<std::streamsize>(head.size() * sizeof(head[0]))); };
+  const auto start = data_.tellp();
+  write_head();  // to be written again when the lengths of the blocks are known
+  std::string packed(compressBound(block), '\0');
   for (std::size_t b = 0; b < blocks; ++b) {
     const std::size_t length = std::min(block, size - b * block);
-    uLongf bound = compressBound(static_cast<uLong>(length));
-    std::string out(bound, '\0');
-    compress2(reinterpret_cast<Bytef*>(out.data()), &bound, bytes + b * block, static_cast<uLong>(length), 1);
-    head.push_back(bound);
-    packed.append(out, 0, bound);
+    uLongf bound = static_cast<uLongf>(packed.size());
+    compress2(reinterpret_cast<Bytef*>(packed.data()), &bound, bytes + b * block, static_cast<uLong>(length), 1);
+    head[3 + b] = bound;
+    data_.write(packed.data(), static_cast<std::streamsize>(bound));
   }
-  data_.append(reinterpret_cast<const char*>(head.data()), head.size() * sizeof(head[0]));
-  data_ += packed;
+  data_.seekp(start);
+  write_head();
+  data_.seekp(0, std::ios::end);
   return tag;
 }
 

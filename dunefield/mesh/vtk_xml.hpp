@@ -3,7 +3,9 @@
 
 #include <cstdint>
 #include <filesystem>
+#include <fstream>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -11,31 +13,38 @@
 
 namespace dunefield {
 
-/// A named field: one number or one vector for each cell (or face), the other vector left empty.
+/// A named field: one number or one vector for each cell (or face), the other left empty. It refers to arrays that others keep.
 struct NamedField {
   std::string name;  ///< with its unit
-  std::vector<double> scalar;
-  std::vector<Vec3> vector;
+  std::span<const double> scalar;
+  std::span<const Vec3> vector;
 };
 
 /// Three numbers a point.
-std::vector<float> coordinates(const std::vector<Vec3>& points);
-std::vector<double> exact_coordinates(const std::vector<Vec3>& points);
+std::vector<float> coordinates(std::span<const Vec3> points);
+std::vector<double> exact_coordinates(std::span<const Vec3> points);
 
-/// Collects arrays, each compressed in blocks, and writes them behind the tree that names them.
+/// Writes arrays behind the tree that names them. They come before the tree is known, so that they go, compressed in blocks, into a file beside
+/// it first: none needs to stay in memory.
 class VtkWriter {
  public:
+  /// @throw OutputError
+  explicit VtkWriter(const std::filesystem::path& file);
+  ~VtkWriter();
+  VtkWriter(const VtkWriter&) = delete;
+  VtkWriter& operator=(const VtkWriter&) = delete;
   /// The element that stands for an array in the tree. T: float, double, std::uint8_t, std::int32_t or std::int64_t.
   template <class T>
   std::string add(const std::string& name, int components, const std::vector<T>& values);
-  std::string add(const std::vector<NamedField>& fields);
+  std::string add(const NamedField& field);
   /// @param type of the data set, `UnstructuredGrid` or `PolyData`
   /// @param body the tree below the root. @throw OutputError
-  void write(const std::filesystem::path& file, const char* type, const std::string& body) const;
+  void finish(const char* type, const std::string& body);
 
  private:
   std::string append(const char* type, const std::string& name, int components, std::size_t count, const unsigned char* bytes, std::size_t size);
-  std::string data_;
+  std::filesystem::path file_, beside_;
+  std::fstream data_;
 };
 
 /// An array as it was read: integers or real numbers, the other vector left empty.

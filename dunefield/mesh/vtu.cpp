@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cstdint>
+#include <limits>
 #include <numeric>
 
 #include <fmt/format.h>
@@ -19,12 +20,14 @@ std::size_t at(T i) {
 constexpr int polyhedron = 42;
 
 /// The cells as the format asks for them: each with its points and, with the faces turned outward, its own list of faces.
+template <class Int>
 struct CellLists {
-  std::vector<std::int64_t> connectivity, offsets, faces, face_offsets;
+  std::vector<Int> connectivity, offsets, faces, face_offsets;
 };
 
-CellLists cell_lists(const VolumeMesh& m, const CellFaces& rows) {
-  CellLists l;
+template <class Int>
+CellLists<Int> cell_lists(const VolumeMesh& m, const CellFaces& rows) {
+  CellLists<Int> l;
   std::vector<int> corners;
   for (int c = 0; c < m.cells; ++c) {
     corners.clear();
@@ -41,10 +44,17 @@ CellLists cell_lists(const VolumeMesh& m, const CellFaces& rows) {
     std::sort(corners.begin(), corners.end());
     corners.erase(std::unique(corners.begin(), corners.end()), corners.end());
     l.connectivity.insert(l.connectivity.end(), corners.begin(), corners.end());
-    l.offsets.push_back(static_cast<std::int64_t>(l.connectivity.size()));
-    l.face_offsets.push_back(static_cast<std::int64_t>(l.faces.size()));
+    l.offsets.push_back(static_cast<Int>(l.connectivity.size()));
+    l.face_offsets.push_back(static_cast<Int>(l.faces.size()));
   }
   return l;
+}
+
+template <class Int>
+std::string add_cells(VtkWriter& data, const VolumeMesh& m, const CellFaces& rows) {
+  const CellLists<Int> l = cell_lists<Int>(m, rows);
+  return data.add("connectivity", 1, l.connectivity) + data.add("offsets", 1, l.offsets) + data.add("types", 1, std::vector<std::uint8_t>(at(m.cells), polyhedron)) + data.add("faces", 1, l.faces) +
+         data.add("faceoffsets", 1, l.face_offsets);
 }
 
 std::string add_patches(VtkWriter& data, const VolumeMesh& m, const CellFaces& rows) {
@@ -272,17 +282,16 @@ class VtuReader {
 
 void write_vtu(const std::filesystem::path& file, const VolumeMesh& m, const std::vector<NamedField>& cell_fields) {
   const CellFaces rows = faces_of_cells(m);
-  VtkWriter data;
+  VtkWriter data(file);
   std::string xml = "<UnstructuredGrid>\n<FieldData>\n" + add_patches(data, m, rows) + "</FieldData>\n";
   xml += fmt::format("<Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<Points>\n", m.points.size(), m.cells);
   xml += data.add("points", 3, exact_coordinates(m.points)) + "</Points>\n<Cells>\n";
-  {
-    const CellLists l = cell_lists(m, rows);
-    xml += data.add("connectivity", 1, l.connectivity) + data.add("offsets", 1, l.offsets) + data.add("types", 1, std::vector<std::uint8_t>(at(m.cells), polyhedron));
-    xml += data.add("faces", 1, l.faces) + data.add("faceoffsets", 1, l.face_offsets) + "</Cells>\n<CellData>\n";
-  }
-  xml += data.add(cell_fields) + "</CellData>\n</Piece>\n</UnstructuredGrid>\n";
-  data.write(file, "UnstructuredGrid", xml);
+  // Every face stands twice in the lists, each cell with a count of its own.
+  const bool short_numbers = 2 * (m.face_points.size() + m.cell_below.size()) + at(m.cells) < at(std::numeric_limits<std::int32_t>::max());
+  xml += (short_numbers ? add_cells<std::int32_t>(data, m, rows) : add_cells<std::int64_t>(data, m, rows)) + "</Cells>\n<CellData>\n";
+  for (const NamedField& f : cell_fields) xml += data.add(f);
+  xml += "</CellData>\n</Piece>\n</UnstructuredGrid>\n";
+  data.finish("UnstructuredGrid", xml);
 }
 
 VolumeMesh read_vtu(const std::filesystem::path& file) { return VtuReader(file).mesh(); }

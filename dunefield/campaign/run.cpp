@@ -210,16 +210,19 @@ class CaseRun {
           done = judge(result.history, result.reference, setup_.campaign.accuracy).status != RunStatus::not_converged;
         due = seconds_since(last_save) > saving_.every_seconds;
       }
-      if (report.iteration % keep_every == 0) good(comm) = solver.save();
-      if (comm.any(due)) save(comm, solver), last_save = std::chrono::steady_clock::now();
+      // One copy of the state in memory is enough: what is due to be saved waits until the kept state's turn comes, and takes its place meanwhile.
+      const bool keep = report.iteration % keep_every == 0;
+      if (keep) good(comm) = {};
+      if (comm.any(due) && good(comm).iteration == 0) save(comm, solver), last_save = std::chrono::steady_clock::now();
+      if (keep) good(comm) = solver.save();
       if (comm.any(root && observer_.look_wanted && observer_.look_wanted())) {
         take(comm, solver);
         if (root) read_wake(), observer_.look(result), set_measures_aside();
       }
       if (comm.any(done)) break;
     }
-    save(comm, solver);
     good(comm) = {};
+    save(comm, solver);
     solver.close_mass();
     take(comm, solver);
     if (root && stopped) result.status = RunStatus::stopped;

@@ -110,15 +110,16 @@ Result aerofoil(double degrees, double cl, double cd) {
   return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0}, {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}}, mesh.cells, iterations};
 }
 
-/// A piece of the wing that sticks out of both side walls of a tunnel of one root cube's width.
-Surface wing_through(double width) {
+/// A piece of the wing, its nose turned up about the quarter chord, that sticks out of both side walls of a tunnel of one root cube's width.
+Surface wing_through(double width, const Vec3& turned) {
   constexpr int points = 400;
   std::vector<std::vector<Vec3>> rings;
   for (const double y : {-0.5 * width, 1.5 * width}) {
     std::vector<Vec3> ring;
     for (int i = 0; i < 2 * points; ++i) {  // over the upper side forward, back along the lower
       const double x = 0.5 * (1 + std::cos(pi * i / points));
-      ring.push_back({x, y, (i < points ? 1 : -1) * half_thickness(std::clamp(x, 0.0, 1.0))});
+      const double z = (i < points ? 1 : -1) * half_thickness(std::clamp(x, 0.0, 1.0)), ahead = x - 0.25;
+      ring.push_back({0.25 + ahead * turned.x + z * turned.y, y, z * turned.x - ahead * turned.y});
     }
     rings.push_back(ring);
   }
@@ -128,13 +129,13 @@ Surface wing_through(double width) {
 /// In our own mesh: leaves of 1/128 chord, along the nose of 1/512, six layers whose first has its centre at y+ of about 15; 20 chords of air.
 Result meshed_aerofoil(double degrees, double cl, double cd) {
   constexpr double far_side = 20, width = 0.25;
-  const Vec3 towards = direction(degrees), stream{towards.x, 0, towards.y};
+  const Vec3 stream{1, 0, 0};
   MeshOptions o;
   o.surface_size = 1.0 / 128, o.largest_size = width, o.half = true;
   o.smallest_size = o.edge_size = o.surface_size / 4, o.cells_per_turn = 32;
   o.layers.count = 6, o.layers.growth = 1.4, o.layers.first_height = 2.5e-4;
   o.boxes.push_back({"around", Box{{-1, 0, -1}, {2.5, width, 1}}, 1.0 / 32});
-  const MeshResult m = build_mesh(wing_through(width), Box{{-far_side, 0, -far_side}, {far_side, width, far_side}}, o);
+  const MeshResult m = build_mesh(wing_through(width, direction(degrees)), Box{{-far_side, 0, -far_side}, {far_side, width, far_side}}, o);
   const auto far = stream_with_vortex(stream, cl, 2);
   FlowCase c = test::laminar(1 / 6e6, {});
   std::size_t wing = 0;
@@ -146,8 +147,8 @@ Result meshed_aerofoil(double degrees, double cl, double cd) {
   c.options.turbulence = TurbulenceModel::sst;
   c.initial_velocity = stream;
   Solver solver(m.mesh, c);
-  const auto lift = [&] { return dot(solver.force(wing), Vec3{-stream.z, 0, stream.x}) / (0.5 * width); };
-  const auto drag = [&] { return dot(solver.force(wing), stream) / (0.5 * width); };
+  const auto lift = [&] { return solver.force(wing).z / (0.5 * width); };
+  const auto drag = [&] { return solver.force(wing).x / (0.5 * width); };
   const int iterations = solver.until_steady([&] { return drag() + lift(); }, 1e-4, 2000, 100);
   return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0}, {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}}, m.mesh.cells, iterations};
 }

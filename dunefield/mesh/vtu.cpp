@@ -126,39 +126,50 @@ class VtuReader {
     own_.face_start.push_back(static_cast<int>(own_.points.size()));
   }
 
-  void read_cells() {
+  /// The arrays of the file's cells.
+  struct Cells {
     std::vector<std::int64_t> connectivity, offsets, types, faces, face_offsets;
+  };
+
+  void read_cells() {
+    Cells cells;
     for (VtkArray& a : file_.arrays("Cells"))
-      for (const auto& [name, into] : {std::pair{"connectivity", &connectivity}, {"offsets", &offsets}, {"types", &types}, {"faces", &faces}, {"faceoffsets", &face_offsets}})
+      for (const auto& [name, into] : {std::pair{"connectivity", &cells.connectivity}, {"offsets", &cells.offsets}, {"types", &cells.types}, {"faces", &cells.faces}, {"faceoffsets", &cells.face_offsets}})
         if (a.name == name) *into = std::move(a.integers);
-    const auto cells = at(file_.number("NumberOfCells"));
-    if (cells == 0 || offsets.size() != cells || types.size() != cells) file_.refuse("its cells are not whole", "write the mesh anew");
-    loose_.cells = static_cast<int>(cells);
-    for (std::size_t c = 0; c < cells; ++c) {
-      if (types[c] == polyhedron) {
-        const std::int64_t end = c < face_offsets.size() ? face_offsets[c] : -1;
-        std::int64_t k = polyhedra_end_;
-        if (end <= k || at(end) > faces.size()) file_.refuse(fmt::format("polyhedron {} has no faces", c + 1), "write the mesh with the arrays 'faces' and 'faceoffsets' (file version 1.0)");
-        for (std::int64_t n = faces[at(k++)]; n > 0; --n) {
-          if (k >= end || faces[at(k)] < 0 || k + 1 + faces[at(k)] > end) file_.refuse(fmt::format("the faces of polyhedron {} contradict themselves", c + 1), "write the mesh anew");
-          add_face(&faces[at(k + 1)], faces[at(k)]);
-          k += 1 + faces[at(k)];
-        }
-        polyhedra_end_ = end;
-      } else {
-        const std::int64_t first = c > 0 ? offsets[c - 1] : 0;
-        const auto* corners = faces_of_type(types[c]);
-        if (!corners) file_.refuse(fmt::format("cell {} is of type {}", c + 1, types[c]), "use polyhedra, tetrahedra, hexahedra, wedges and pyramids");
-        int last = 0;
-        for (const auto& face : *corners) last = std::max(last, *std::max_element(face.begin(), face.end()));
-        if (first < 0 || offsets[c] != first + last + 1 || at(offsets[c]) > connectivity.size()) file_.refuse(fmt::format("cell {} has the wrong number of points", c + 1), "write the mesh anew");
-        for (const auto& face : *corners) {
-          std::int64_t points[4];
-          for (std::size_t i = 0; i < face.size(); ++i) points[i] = connectivity[at(first + face[i])];
-          add_face(points, static_cast<std::int64_t>(face.size()));
-        }
-      }
+    const auto count = at(file_.number("NumberOfCells"));
+    if (count == 0 || cells.offsets.size() != count || cells.types.size() != count) file_.refuse("its cells are not whole", "write the mesh anew");
+    loose_.cells = static_cast<int>(count);
+    std::int64_t polyhedra_end = 0;  // in the list of their faces
+    for (std::size_t c = 0; c < count; ++c) {
+      if (cells.types[c] == polyhedron) polyhedra_end = add_polyhedron(cells, c, polyhedra_end);
+      else add_of_type(cells, c);
       own_.cell_start.push_back(own_.faces());
+    }
+  }
+
+  /// @return where its faces end in the list
+  std::int64_t add_polyhedron(const Cells& cells, std::size_t c, std::int64_t k) {
+    const std::int64_t end = c < cells.face_offsets.size() ? cells.face_offsets[c] : -1;
+    if (end <= k || at(end) > cells.faces.size()) file_.refuse(fmt::format("polyhedron {} has no faces", c + 1), "write the mesh with the arrays 'faces' and 'faceoffsets' (file version 1.0)");
+    for (std::int64_t n = cells.faces[at(k++)]; n > 0; --n) {
+      if (k >= end || cells.faces[at(k)] < 0 || cells.faces[at(k)] > end - k - 1) file_.refuse(fmt::format("the faces of polyhedron {} contradict themselves", c + 1), "write the mesh anew");
+      add_face(&cells.faces[at(k)] + 1, cells.faces[at(k)]);
+      k += 1 + cells.faces[at(k)];
+    }
+    return end;
+  }
+
+  void add_of_type(const Cells& cells, std::size_t c) {
+    const auto* corners = faces_of_type(cells.types[c]);
+    if (!corners) file_.refuse(fmt::format("cell {} is of type {}", c + 1, cells.types[c]), "use polyhedra, tetrahedra, hexahedra, wedges and pyramids");
+    int last = 0;
+    for (const auto& face : *corners) last = std::max(last, *std::max_element(face.begin(), face.end()));
+    const std::int64_t first = c > 0 ? cells.offsets[c - 1] : 0;
+    if (first < 0 || cells.offsets[c] != first + last + 1 || at(cells.offsets[c]) > cells.connectivity.size()) file_.refuse(fmt::format("cell {} has the wrong number of points", c + 1), "write the mesh anew");
+    for (const auto& face : *corners) {
+      std::int64_t points[4];
+      for (std::size_t i = 0; i < face.size(); ++i) points[i] = cells.connectivity[at(first + face[i])];
+      add_face(points, static_cast<std::int64_t>(face.size()));
     }
   }
 
@@ -275,7 +286,6 @@ class VtuReader {
   LooseMesh loose_;
   OwnFaces own_;
   std::vector<int> polygon_of_;      ///< per own face
-  std::int64_t polyhedra_end_ = 0;   ///< of the faces read so far
 };
 
 }  // namespace

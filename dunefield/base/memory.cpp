@@ -14,10 +14,4 @@ void keep_freed_memory() {
 #endif
 }
 
-void give_back_freed_memory() {
-#if defined(__GLIBC__)
-  malloc_trim(0);
-#endif
-}
-
 }  // namespace dunefield

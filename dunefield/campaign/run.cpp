@@ -8,7 +8,6 @@
 #include <fmt/format.h>
 
 #include <dunefield/balance/planes.hpp>
-#include <dunefield/base/memory.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
 #include <dunefield/mesh/tunnel.hpp>
 
@@ -176,7 +175,6 @@ class CaseRun {
 
   void save(Communicator& comm, const FlowSolver& solver) {
     if (!comm.any(comm.rank() == 0 && !saving_.file.empty())) return;
-    give_back_freed_memory();
     std::string file = saving_.file.string();
     std::uint64_t length = file.size();
     comm.broadcast(std::span(&length, 1));

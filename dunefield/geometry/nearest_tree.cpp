@@ -1,6 +1,5 @@
 #include <dunefield/geometry/nearest_tree.hpp>
 
-
 #include <dunefield/base/float8_math.hpp>
 #include <dunefield/geometry/spatial_order.hpp>
 #include <dunefield/parallel/parallel_for.hpp>

@@ -1,5 +1,6 @@
 // Throughput of mesher and solver beside the machine's own copy bandwidth, in one run:
 //   build/release/bin/dunefield_bench
+#include <barrier>
 #include <cmath>
 #include <cstring>
 #include <filesystem>
@@ -147,17 +148,59 @@ void iterate_sst(benchmark::State& state) {
       benchmark::Counter(20.0 * mesh.quality.cells / ranks, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 
+/// The same by as many programs of one rank each as there are cores, which share nothing but the machine: what ranks could gain at best here.
+void iterate_sst_apart(benchmark::State& state) {
+  const auto programs = state.range(0);
+  const MeshResult mesh = van_mesh(static_cast<double>(state.range(1)));
+  const auto distance = van_wall_distances(mesh.mesh);
+  const FlowCase flow = van_case(mesh.mesh);
+  constexpr int batch = 20;
+  bool more = true;
+  std::barrier gate(programs + 1);
+  const auto program = [&](Communicator& comm) {
+    const FlowMesh share = distribute(&mesh.mesh, &distance, comm);
+    FlowSolver solver(share, flow, comm);
+    solver.start();
+    for (int i = 0; i < 10; ++i) solver.iterate();
+    gate.arrive_and_wait();
+    for (;;) {
+      gate.arrive_and_wait();
+      if (!more) return;
+      for (int i = 0; i < batch; ++i) solver.iterate();
+      gate.arrive_and_wait();
+    }
+  };
+  std::vector<std::jthread> team;
+  for (int p = 0; p < programs; ++p) team.emplace_back([&] { run_on_threads(1, program); });
+  gate.arrive_and_wait();
+  for (auto _ : state) {
+    gate.arrive_and_wait();
+    gate.arrive_and_wait();
+  }
+  more = false;
+  gate.arrive_and_wait();
+  state.counters["cells"] = mesh.quality.cells;
+  state.counters["per_cell_and_iteration_and_core"] = benchmark::Counter(1.0 * batch * mesh.quality.cells, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
+}
+
+/// With the recipe's three layers and with five of them.
 void mesh_van(benchmark::State& state) {
   int cells = 0;
-  for (auto _ : state) cells = van_mesh(static_cast<double>(state.range(0))).quality.cells;
+  double share = 0;
+  for (auto _ : state) {
+    const MeshResult mesh = van_mesh(static_cast<double>(state.range(0)), static_cast<int>(state.range(1)));
+    cells = mesh.quality.cells, share = share_at_layers(mesh);
+  }
   state.counters["cells"] = cells;
+  state.counters["share_at_layers"] = share;
   state.counters["cells_per_second"] = benchmark::Counter(cells, benchmark::Counter::kIsIterationInvariantRate);
 }
 
 BENCHMARK(copy_bandwidth)->Arg(1)->Arg(2)->UseRealTime()->Unit(benchmark::kMillisecond);
 BENCHMARK(arithmetic)->Arg(1)->Arg(2)->UseRealTime()->Unit(benchmark::kMillisecond);
-BENCHMARK(mesh_van)->Arg(130)->Arg(220)->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(mesh_van)->ArgNames({"per_length", "layers"})->ArgsProduct({{130, 220}, {3, 5}})->UseRealTime()->Unit(benchmark::kMillisecond);
 BENCHMARK(iterate_sst)->ArgNames({"ranks", "per_length"})->ArgsProduct({{1, 2}, {130, 245}})->Args({2, 500})->Args({1, 330})->Args({1, 615})->UseRealTime()->Unit(benchmark::kMillisecond);
+BENCHMARK(iterate_sst_apart)->ArgNames({"programs", "per_length"})->Args({2, 130})->Args({2, 245})->UseRealTime()->Unit(benchmark::kMillisecond);
 
 }  // namespace
 

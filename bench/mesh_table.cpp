@@ -11,6 +11,7 @@
 #include <dunefield/dunefield.hpp>
 
 #include "mesh_fit.hpp"
+#include "van_case.hpp"
 
 namespace {
 
@@ -26,13 +27,6 @@ struct Options {
   int layers = -1;        ///< -1: those of the recipe
   double growth = 1.4, leaves = 0.6;
 };
-
-/// Share of the cells that lie in layers or stand on them: one for each wall face.
-double share_at_layers(const MeshResult& m) {
-  int walls = 0;
-  for (const Patch& p : m.mesh.patches) walls += p.kind == PatchKind::part ? p.count : 0;
-  return static_cast<double>(m.layers.cells + walls) / m.quality.cells;
-}
 
 /// The flow from its default start, with its final schemes.
 void run_flow(CampaignSetup setup, const PlacedVariant& variant, VolumeMesh& mesh, int iterations, const Ranks& ranks) {
@@ -76,7 +70,7 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
         fmt::print("        {:24} {:6.3f} m2 all {:5.1f} thick {:5.1f} first {:5.1f} step {:5.1f}\n", p.part, p.area, 100 * p.full_share, 100 * p.thick_share, 100 * p.first_share, 100 * p.step_share);
     if (m.layers.cells > 0)
       fmt::print("      layers {:.0f} % of cells, {:.0f} % with those on them; all over {:.1f} %, 80 % thick over {:.1f} %, first within 20 % over {:.1f} %, step 0.3 to 1.5 over {:.1f} % of the area; {} rounds\n",
-                 100.0 * m.layers.cells / q.cells, 100 * share_at_layers(m), 100 * m.layers.full_share(), 100 * m.layers.thick_share(), 100 * m.layers.first_share(), 100 * m.layers.step_share(), m.layers.rounds);
+                 100.0 * m.layers.cells / q.cells, 100 * bench::share_at_layers(m), 100 * m.layers.full_share(), 100 * m.layers.thick_share(), 100 * m.layers.first_share(), 100 * m.layers.step_share(), m.layers.rounds);
     if (o.fit) {
       const double low = 1.5 * variant.mesh.surface_size;
       const MeshFit fit = measure_fit(m.mesh, variant.vehicle, variant.mesh.surface_size, low, half);

@@ -23,15 +23,24 @@ inline void scale_sizes(MeshOptions& o, double ratio) {
 }
 
 /// @param per_length surface leaves along the vehicle
-inline MeshResult van_mesh(double per_length) {
+/// @param layers     0: as many as the recipe has
+inline MeshResult van_mesh(double per_length, int layers = 0) {
   const Box box = bounds(van());
   MeshOptions o = mesh_recipe("scout", box, "");
   scale_sizes(o, box.size().x / per_length / o.surface_size);
   o.half = true;
+  if (layers > 0) o.layers.count = layers;
   for (const Wheel& w : find_wheels(van())) o.standing_parts.push_back(w.part);
   TunnelOptions t;
   t.half = true;
   return build_mesh(van(), tunnel_box(box, frontal_area(van()), t), o);
+}
+
+/// Share of the cells that lie in layers or stand on them: one for each wall face of the vehicle.
+inline double share_at_layers(const MeshResult& m) {
+  int walls = 0;
+  for (const Patch& p : m.mesh.patches) walls += p.kind == PatchKind::part ? p.count : 0;
+  return static_cast<double>(m.layers.cells + walls) / m.quality.cells;
 }
 
 inline FlowCase van_case(const VolumeMesh& mesh) {

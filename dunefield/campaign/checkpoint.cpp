@@ -1,7 +1,9 @@
 #include <dunefield/campaign/checkpoint.hpp>
 
 #include <algorithm>
+#include <deque>
 #include <fstream>
+#include <span>
 
 #include <fmt/format.h>
 #include <zlib.h>
@@ -28,30 +30,26 @@ std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start 
   return crc;
 }
 
-/// Arrays with their length before and their checksum behind, as bytes.
+/// Arrays with their length before and their checksum behind, as pieces of bytes. The arrays stay where they are and must outlive the writer.
 class Writer {
  public:
-  static constexpr std::size_t frame = sizeof(std::uint64_t) + sizeof(std::uint32_t);  ///< length and checksum
-
-  void reserve(std::size_t more) { bytes_.reserve(bytes_.size() + more); }
   template <class T>
   void put(const T* data, std::size_t count) {
-    const std::uint64_t n = count;
-    const std::uint32_t crc = checksum(data, count * sizeof(T), checksum(&n, sizeof n));
+    const std::uint64_t& n = lengths_.emplace_back(count);
+    const std::uint32_t& crc = checksums_.emplace_back(checksum(data, count * sizeof(T), checksum(&n, sizeof n)));
     add(&n, sizeof n), add(data, count * sizeof(T)), add(&crc, sizeof crc);
   }
   template <class Range>
   void put(const Range& v) {
     put(v.data(), v.size());
   }
-  void add(const void* data, std::size_t size) {
-    const auto* p = static_cast<const std::byte*>(data);
-    bytes_.insert(bytes_.end(), p, p + size);
-  }
-  const std::vector<std::byte>& bytes() const { return bytes_; }
+  void add(const void* data, std::size_t size) { pieces_.emplace_back(static_cast<const std::byte*>(data), size); }
+  const std::vector<std::span<const std::byte>>& pieces() const { return pieces_; }
 
  private:
-  std::vector<std::byte> bytes_;
+  std::vector<std::span<const std::byte>> pieces_;
+  std::deque<std::uint64_t> lengths_;  // places that stay
+  std::deque<std::uint32_t> checksums_;
 };
 
 class Reader {
@@ -130,25 +128,22 @@ fs::path checkpoint_before(const fs::path& file) { return file.string() + ".befo
 void write_checkpoint(const fs::path& file, const Checkpoint& c, const FlowSolver& solver, Communicator& comm) {
   const fs::path fresh = file.string() + ".being-written";
   const auto own = comm.all_gather(std::vector<int>{solver.state().mesh.own});
+  std::vector<int> of_ranks;
+  for (const auto& n : own) of_ranks.push_back(n.at(0));
   Writer out;
   if (comm.rank() == 0) {
     out.add(magic, sizeof magic - 1);
     out.put(c.key.setup), out.put(c.key.mesh);
     out.put(&c.courant, 1);
     out.put(c.history);
-    std::vector<int> of_ranks;
-    for (const auto& n : own) of_ranks.push_back(n.at(0));
     out.put(of_ranks);
   }
   const int iteration = solver.iteration();
   const FlowState& state = solver.state();
-  std::size_t size = 0;
-  SolverState::visit_fields(state, [&](const auto& v) { size += v.size() * sizeof(v[0]) + Writer::frame; });
-  out.reserve(size + state.gradients.held_cells().size() * sizeof(int) + 2 * Writer::frame + sizeof iteration);
   out.put(&iteration, 1);
   SolverState::visit_fields(state, [&](const auto& v) { out.put(v); });
   out.put(state.gradients.held_cells());
-  if (!comm.write_together(fresh, out.bytes())) throw OutputError("the state of the run cannot be saved", fresh.string(), "check the folder and the free space");
+  if (!comm.write_together(fresh, out.pieces())) throw OutputError("the state of the run cannot be saved", fresh.string(), "check the folder and the free space");
   std::error_code status;
   if (comm.rank() == 0) {
     fs::rename(file, checkpoint_before(file), status);  // fails where there is none yet

@@ -83,7 +83,6 @@ class CaseRun {
     result.reference = setup.reference(speed);
     result.ranks = ranks.count();
     if (!ranks.is_root()) return;
-    distance_ = distances_to_walls(*mesh);
     key_ = {saving.setup, mesh_fingerprint(*mesh)};
     find_saved();
     if (!saved_ && start) start_ = start(result.findings);
@@ -99,7 +98,7 @@ class CaseRun {
     if (ranks_.is_root()) measure_mesh();
     ranks_.run([&](Communicator& comm) {
       const bool root = comm.rank() == 0;
-      const FlowMesh share = distribute(root ? mesh_ : nullptr, root ? &distance_ : nullptr, comm);
+      const FlowMesh share = shared_out(comm);
       if (root) set_measures_aside();
       FlowCase flow_case = make_case(setup_, variant_, speed_, share.patches);
       double courant = flow_case.options.courant * std::pow(back_off, number);
@@ -133,7 +132,13 @@ class CaseRun {
     if (mesh_->face_area.empty()) mesh_->derive();
   }
   void set_measures_aside() {
-    for (auto* v : {&mesh_->face_area, &mesh_->face_centre}) std::vector<Vec3>().swap(*v);
+    for (auto* v : {&mesh_->face_area, &mesh_->face_centre, &mesh_->cell_centre}) std::vector<Vec3>().swap(*v);
+    std::vector<double>().swap(mesh_->cell_volume);
+  }
+  FlowMesh shared_out(Communicator& comm) const {
+    if (comm.rank() != 0) return distribute(nullptr, nullptr, comm);
+    const std::vector<double> distance = distances_to_walls(*mesh_);
+    return distribute(mesh_, &distance, comm);
   }
 
   /// A saved state of this very run is gone on from; one of the same mesh with other settings gives the start.
@@ -265,7 +270,6 @@ class CaseRun {
   const Ranks& ranks_;
   const RunObserver& observer_;
   const Saving& saving_;
-  std::vector<double> distance_;      ///< root
   CheckpointKey key_;                 ///< root
   std::optional<Checkpoint> saved_;   ///< root
   std::optional<FlowFields> start_;   ///< root

@@ -26,25 +26,27 @@ double Communicator::max(double value) {
   return value;
 }
 
-bool Communicator::write_together(const std::filesystem::path& file, std::span<const std::byte> mine) {
+bool Communicator::write_together(const std::filesystem::path& file, Pieces mine) {
   bool failed = false;
   if (rank() == 0) failed = !std::ofstream(file, std::ios::binary | std::ios::trunc);
   if (any(failed)) return false;
-  std::uint64_t offset = 0;
-  const auto sizes = all_gather(std::vector<std::uint64_t>{mine.size()});
+  std::uint64_t size = 0, offset = 0;
+  for (const auto& piece : mine) size += piece.size();
+  const auto sizes = all_gather(std::vector<std::uint64_t>{size});
   for (int r = 0; r < rank(); ++r) offset += sizes[static_cast<std::size_t>(r)].at(0);
   return !any(!write_part(file, offset, mine));
 }
 
-bool Communicator::write_part(const std::filesystem::path& file, std::uint64_t offset, std::span<const std::byte> mine) {
+bool Communicator::write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine) {
   const int handle = open(file.c_str(), O_WRONLY);
   if (handle < 0) return false;
   bool good = true;
-  while (good && !mine.empty()) {
-    const ssize_t written = pwrite(handle, mine.data(), mine.size(), static_cast<off_t>(offset));
-    good = written > 0;
-    if (good) mine = mine.subspan(static_cast<std::size_t>(written)), offset += static_cast<std::uint64_t>(written);
-  }
+  for (std::span<const std::byte> left : mine)
+    while (good && !left.empty()) {
+      const ssize_t written = pwrite(handle, left.data(), left.size(), static_cast<off_t>(offset));
+      good = written > 0;
+      if (good) left = left.subspan(static_cast<std::size_t>(written)), offset += static_cast<std::uint64_t>(written);
+    }
   // Only what has reached the disk counts.
   good = good && fsync(handle) == 0;
   return close(handle) == 0 && good;

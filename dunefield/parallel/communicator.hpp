@@ -71,13 +71,15 @@ class Communicator {
   double max(double value);
   double min(double value) { return -max(-value); }
   bool any(bool value) { return max(value ? 1.0 : 0.0) > 0; }
-  /// All ranks' bytes, in rank order, into one new file, without passing through any one rank. Collective.
+  /// Bytes in memory, one after the other.
+  using Pieces = std::span<const std::span<const std::byte>>;
+  /// All ranks' pieces, in rank order, into one new file, without passing through any one rank. Collective.
   /// @return false on all ranks if any of them failed
-  bool write_together(const std::filesystem::path& file, std::span<const std::byte> mine);
+  bool write_together(const std::filesystem::path& file, Pieces mine);
 
  protected:
-  /// This rank's bytes to their place in a file that exists; collective. The default serves ranks that share a file system.
-  virtual bool write_part(const std::filesystem::path& file, std::uint64_t offset, std::span<const std::byte> mine);
+  /// This rank's pieces to their place in a file that exists; collective. The default serves ranks that share a file system.
+  virtual bool write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine);
 
  private:
   void reduce(std::span<double> values, double (*combine)(double, double));

@@ -28,15 +28,19 @@ class MpiCommunicator final : public Communicator {
     for (; data.size() > piece; data = data.subspan(piece)) receive_piece(from, data.first(piece));
     receive_piece(from, data);
   }
-  bool write_part(const std::filesystem::path& file, std::uint64_t offset, std::span<const std::byte> mine) override {
+  bool write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine) override {
     MPI_File handle;
     if (MPI_File_open(MPI_COMM_WORLD, file.c_str(), MPI_MODE_WRONLY, MPI_INFO_NULL, &handle) != MPI_SUCCESS) return false;
+    std::vector<std::span<const std::byte>> parts;
+    for (std::span<const std::byte> left : mine)
+      for (; !left.empty(); left = left.subspan(parts.back().size())) parts.push_back(left.first(std::min(piece, left.size())));
     bool good = true;
     // As many rounds on each rank: the writes are collective.
-    const auto rounds = static_cast<std::uint64_t>(max(std::ceil(static_cast<double>(mine.size()) / piece)));
-    for (std::uint64_t i = 0; i < rounds; ++i) {
-      const auto part = mine.subspan(std::min(mine.size(), i * piece), std::min(piece, mine.size() - std::min(mine.size(), i * piece)));
-      good = MPI_File_write_at_all(handle, static_cast<MPI_Offset>(offset + i * piece), part.data(), static_cast<int>(part.size()), MPI_BYTE, MPI_STATUS_IGNORE) == MPI_SUCCESS && good;
+    const auto rounds = static_cast<std::size_t>(max(static_cast<double>(parts.size())));
+    parts.resize(rounds);
+    for (const auto& part : parts) {
+      good = MPI_File_write_at_all(handle, static_cast<MPI_Offset>(offset), part.data(), static_cast<int>(part.size()), MPI_BYTE, MPI_STATUS_IGNORE) == MPI_SUCCESS && good;
+      offset += part.size();
     }
     good = MPI_File_sync(handle) == MPI_SUCCESS && good;
     return MPI_File_close(&handle) == MPI_SUCCESS && good;

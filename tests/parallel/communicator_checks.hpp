@@ -51,7 +51,7 @@ inline void check_halo(Communicator& comm) {
   require(field[2] == 10.0 * before + 1 && field[3] == 10.0 * after, "halo cells hold their owners' values");
 }
 
-/// One file of all ranks' bytes, in rank order; a place that is none is told on every rank.
+/// One file of all ranks' pieces, in rank order; a place that is none is told on every rank.
 inline void check_file(Communicator& comm) {
   std::vector<char> name = {};
   if (comm.rank() == 0) {
@@ -62,16 +62,18 @@ inline void check_file(Communicator& comm) {
   const std::string file(names[0].begin(), names[0].end());
   const auto size = [](int rank) { return static_cast<std::size_t>(1000 * rank); };  // the first has none
   const std::vector<char> mine(size(comm.rank()), static_cast<char>('a' + comm.rank()));
-  require(comm.write_together(file, std::as_bytes(std::span(mine))), "writing together");
+  const std::string mark = "from rank " + std::to_string(comm.rank()) + ": ";
+  const std::vector<std::span<const std::byte>> pieces = {std::as_bytes(std::span(mark)), std::as_bytes(std::span(mine))};
+  require(comm.write_together(file, comm.rank() == 1 ? Communicator::Pieces(pieces).subspan(1) : pieces), "writing together");
   if (comm.rank() == 0) {
     std::ifstream in(file, std::ios::binary);
     const std::string all((std::istreambuf_iterator<char>(in)), {});
     std::string expected;
-    for (int r = 0; r < comm.size(); ++r) expected += std::string(size(r), static_cast<char>('a' + r));
+    for (int r = 0; r < comm.size(); ++r) expected += (r == 1 ? "" : "from rank " + std::to_string(r) + ": ") + std::string(size(r), static_cast<char>('a' + r));
     require(all == expected, "the file holds all ranks' bytes in their order");
     std::filesystem::remove(file);
   }
-  require(!comm.write_together("/no-such-folder/x", std::as_bytes(std::span(mine))), "a file that cannot be made");
+  require(!comm.write_together("/no-such-folder/x", pieces), "a file that cannot be made");
 }
 
 inline void check_communicator(Communicator& comm) {

@@ -1,6 +1,8 @@
 #include <dunefield/mesh/easing.hpp>
 
 #include <algorithm>
+#include <bit>
+#include <cstdint>
 
 #include <dunefield/mesh/mender.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
@@ -13,36 +15,63 @@ constexpr double noticeable = 0.999;  // of the badness before: less gained is n
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-/// Moves points and keeps the derived arrays true around them.
+/// Moves points and keeps the derived arrays true around them. Points that have nothing to do with each other move at the same time.
 class Easer {
  public:
   /// @param may_move per point
   /// @param limit of badness, from which on a face counts as bad; @param wall_cosine as in `face_badness`
-  Easer(VolumeMesh& m, const std::vector<char>& may_move, double limit, double wall_cosine) : m_(m), rows_(faces_of_cells(m)), limit_(limit), wall_cosine_(wall_cosine) { find_points(may_move); }
+  Easer(VolumeMesh& m, const std::vector<char>& may_move, double limit, double wall_cosine) : m_(m), rows_(faces_of_cells(m)), limit_(limit), wall_cosine_(wall_cosine) {
+    find_points(may_move);
+    find_groups();
+  }
 
   /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place and says whether no face is bad with
   /// the point there, so that no better place is needed. `scale` is the side of the smallest cell around the point, m.
   int sweep(const auto& propose) {
-    int moved = 0;
-    for (std::size_t k = 0; k < points_.size(); ++k) {
-      const std::vector<int> cells = cells_at(faces_at_[k]), around = faces_of(cells);
-      const double before = sum_of_bad(around);
-      if (before == 0) continue;
-      double least = before * noticeable;
-      const Vec3 from = m_.points[at(points_[k])];
-      Vec3 best = from;
-      propose(points_[k], smallest_side(cells), [&](const Vec3& where) {
-        place(k, where, cells);
-        if (const double now = sum_of_bad(around); now < least) least = now, best = where;
-        return least == 0;
-      });
-      place(k, best, cells);
-      moved += norm2(best - from) > 0;
-    }
-    return moved;
+    std::vector<char> moved(points_.size(), 0);
+    const auto ease = [&](int k) { moved[at(k)] = ease_point(at(k), propose); };
+    for (const std::vector<int>& group : groups_) parallel_for(group.size(), [&](std::size_t i) { ease(group[i]); }, 32);
+    for (const int k : one_by_one_) ease(k);
+    return static_cast<int>(std::count(moved.begin(), moved.end(), 1));
   }
 
  private:
+  bool ease_point(std::size_t k, const auto& propose) {
+    const std::vector<int>& cells = cells_at_[k];
+    const std::vector<int> around = faces_of(cells);
+    const double before = sum_of_bad(around);
+    if (before == 0) return false;
+    double least = before * noticeable;
+    const Vec3 from = m_.points[at(points_[k])];
+    Vec3 best = from;
+    propose(points_[k], smallest_side(cells), [&](const Vec3& where) {
+      place(k, where, cells);
+      if (const double now = sum_of_bad(around); now < least) least = now, best = where;
+      return least == 0;
+    });
+    place(k, best, cells);
+    return norm2(best - from) > 0;
+  }
+  /// Puts each point into the first group none of whose points writes to a cell that this one reads, or the other way round.
+  void find_groups() {
+    std::vector<std::uint64_t> written(at(m_.cells), 0), read(at(m_.cells), 0);
+    for (std::size_t k = 0; k < points_.size(); ++k) {
+      const std::vector<int>& cells = cells_at_.emplace_back(cells_at(faces_at_[k]));
+      const std::vector<int> seen = cells_at(faces_of(cells));
+      std::uint64_t taken = 0;
+      for (const int c : seen) taken |= written[at(c)];
+      for (const int c : cells) taken |= read[at(c)];
+      const auto group = static_cast<std::size_t>(std::countr_one(taken));
+      if (group == 64) {
+        one_by_one_.push_back(static_cast<int>(k));
+        continue;
+      }
+      if (group >= groups_.size()) groups_.resize(group + 1);
+      groups_[group].push_back(static_cast<int>(k));
+      for (const int c : seen) read[at(c)] |= std::uint64_t{1} << group;
+      for (const int c : cells) written[at(c)] |= std::uint64_t{1} << group;
+    }
+  }
   /// Points of the cells beside bad faces, and the faces that they are on.
   void find_points(const std::vector<char>& may_move) {
     std::vector<char> bad(at(m_.faces())), wanted(m_.points.size(), 0);
@@ -112,7 +141,9 @@ class Easer {
   CellFaces rows_;
   double limit_, wall_cosine_;
   std::vector<int> points_;
-  std::vector<std::vector<int>> faces_at_;
+  std::vector<std::vector<int>> faces_at_, cells_at_;  ///< of each point
+  std::vector<std::vector<int>> groups_;
+  std::vector<int> one_by_one_;                        ///< that found no group
 };
 
 int in_rounds(const auto& sweep) {
@@ -173,7 +204,7 @@ int smooth_bad_faces(VolumeMesh& mesh) {
   const std::vector<char> kept = kept_coordinates(mesh);
   std::vector<char> free(kept.size());
   for (std::size_t p = 0; p < kept.size(); ++p) free[p] = kept[p] != all_coordinates;
-  constexpr double limit = 0.8, wall_cosine = 0.28;  // both so that 70 degrees are bad
+  constexpr double limit = 0.66, wall_cosine = 0.23;  // so that a skewness of 1 is bad, and 65 degrees between cells and 70 at walls
   Easer easer(mesh, free, limit, wall_cosine);
   return in_rounds([&] {
     return easer.sweep([&](int point, double scale, const auto& try_at) {

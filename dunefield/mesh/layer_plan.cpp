@@ -17,7 +17,14 @@ constexpr double steepest = 1.4, widest_steep = 0.95;  // where they grow faster
 constexpr double wanted_step = 0.42;     // height of the last layer over that of the core cell behind
 constexpr double share_of_gap = 0.4;
 constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers
-constexpr double thinnest = 0.4;         // of their heights: layers are made thinner down to that, then fewer
+// Layers are made thinner down to a share of their heights, then fewer. Thin ones change their number rather than their heights: the cell on a foot whose
+// layer is twice as high at one side as at the other has its centre off the middle, by more than its own height if that is small.
+constexpr double thinnest = 0.4, thinnest_of_thin = 0.8;
+constexpr double thick = 0.12, thin = 0.06;  // first height in leaves: where that changes
+constexpr double flattest_of_thin = 1.1;     // growth: thin layers keep their first height and grow less where there is little room
+constexpr double least_last = 0.065;         // of the core cell's height: a lower last layer would make the face between them one-sided
+constexpr double least_only = 0.1;           // of the leaf: a single layer
+constexpr double apart = 0.5;                // of their distance: so much columns may come nearer to each other
 
 constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 leaf) between points of a face
 
@@ -77,6 +84,7 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const
   }
   find_directions();
   set_targets(leaf);
+  keep_apart();
   measure_gaps();
   rank_core();
   smooth();
@@ -112,7 +120,7 @@ void LayerPlan::find_directions() {
 
 void LayerPlan::set_targets(const std::vector<double>& leaf) {
   for (WallPoint& w : wall_) w.leaf = leaf[at(w.point)], w.first = options_.first_at(w.leaf);
-  flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint& lower, double) { return steeper * lower.first; });
+  flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint&, const WallPoint& lower, double) { return steeper * lower.first; });
   for (WallPoint& w : wall_) w.room = bare_[at(w.point)] ? 0 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
   meet_core();
 }
@@ -139,6 +147,7 @@ void LayerPlan::meet_core() {
   const int n = options_.count;
   parallel_for(wall_.size(), [&](std::size_t i) {
     WallPoint& w = wall_[i];
+    w.core = highest[i];
     constexpr int tries = 12;
     constexpr double squeezed = 1.0 / core_rings;  // of the layers' thickness: by that the core cell becomes lower
     double growth = options_.growth;
@@ -148,6 +157,26 @@ void LayerPlan::meet_core() {
     }
     if (w.room > 0) w.room = std::max(w.room, std::min(w.first * LayerOptions::sum(growth, n), widest_steep * w.leaf / w.stretch));
   }, 256);
+}
+
+void LayerPlan::keep_apart() {
+  for (const int f : faces_)
+    for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first, before = last - 1; k < last; before = k++) {
+      WallPoint &a = wall_[at(slot_[at(mesh_.face_points[at(before)])])], &b = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
+      const Vec3 way = mesh_.points[at(b.point)] - mesh_.points[at(a.point)];
+      const double closing = dot(a.direction * a.stretch - b.direction * b.stretch, unit(way));
+      if (closing > 0)
+        for (WallPoint* w : {&a, &b}) w->room = std::min(w->room, apart * norm(way) / closing);
+    }
+}
+
+LayerPlan::Squeeze LayerPlan::squeezed(const WallPoint& w, int n) const {
+  const double share = std::clamp((w.first / w.leaf - thin) / (thick - thin), 0.0, 1.0);
+  const double first = (thinnest_of_thin + (thinnest - thinnest_of_thin) * share) * w.first, most = options_.growth;
+  if (n == 1) return {std::max(first, least_only * w.leaf), most};
+  const double last = least_last * std::max(w.core, 0.5 * w.leaf), flattest = most + (1 - share) * (std::min(flattest_of_thin, most) - most);
+  const double growth = std::clamp(std::pow(last / std::max(first, 1e-300), 1.0 / (n - 1)), flattest, most);
+  return {LayerOptions::sum(growth, n) * std::max(first, last / std::pow(growth, n - 1)), growth};
 }
 
 /// Lowers values until no point of a wall face is above the limit that another point of the face sets, given their distance.
@@ -162,7 +191,7 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
           WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
           const WallPoint& other = wall_[at(slot_[at(mesh_.face_points[at(l)])])];
           if (!(value(other) < value(w))) continue;
-          const auto most = limit(other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
+          const auto most = limit(w, other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
           if (value(w) > most * (1 + 1e-9)) value(w) = most, changed = true;
         }
     }
@@ -242,31 +271,42 @@ double LayerPlan::height(const WallPoint& w, int k) const {
 }
 
 void LayerPlan::smooth() {
-  for (WallPoint& w : wall_) w.thickness = w.room, w.layers = options_.count;
-  for (bool changed = true; changed;) {
-    flatten([](auto& w) -> auto& { return w.thickness; }, [](const WallPoint& lower, double distance) { return std::max(steeper * lower.thickness, lower.thickness + slope * distance); });
-    for (WallPoint& w : wall_)
-      while (w.layers > 0 && thinnest * options_.sum(w.layers) * w.first > w.thickness) --w.layers;
-    flatten([](auto& w) -> auto& { return w.layers; }, [](const WallPoint& lower, double) { return lower.layers + 1; });
-    cut_splinters();
-    changed = false;
-    for (WallPoint& w : wall_)
-      if (const double most = w.layers == options_.count ? w.room : options_.sum(w.layers) * w.first; w.thickness > most * (1 + 1e-9)) w.thickness = most, changed = true;
+  for (WallPoint& w : wall_) w.thickness = w.room;
+  flatten([](auto& w) -> auto& { return w.thickness; }, [](const WallPoint&, const WallPoint& lower, double distance) { return std::max(steeper * lower.thickness, lower.thickness + slope * distance); });
+  for (WallPoint& w : wall_)
+    for (w.layers = options_.count; w.layers > 0 && squeezed(w, w.layers).thickness > w.thickness;) --w.layers;
+  do flatten([](auto& w) -> auto& { return w.layers; }, [&](const WallPoint& w, const WallPoint& lower, double) { return most_beside(w, lower.layers); });
+  while (cut_splinters());
+  for (WallPoint& w : wall_) {
+    if (w.layers == 0) w.thickness = 0;
+    w.growth = growth_to(w);
   }
-  for (WallPoint& w : wall_) w.growth = growth_to(w);
 }
 
-/// The growth with which the layers fill their thickness from the first height wanted: at least that asked for.
+/// The growth with which the layers fill their thickness from the first height wanted, within bounds.
 double LayerPlan::growth_to(const WallPoint& w) const {
-  double growth = options_.growth;
-  const auto surplus = [&] { return LayerOptions::sum(growth, w.layers) - w.thickness / std::max(w.first, 1e-300); };
-  if (w.layers < 2 || surplus() >= -1e-9) return growth;
-  double most = steepest * options_.growth;
-  for (double least = growth; most - least > 1e-6;) growth = 0.5 * (least + most), (surplus() < 0 ? least : most) = growth;
-  return growth;
+  if (w.layers < 2) return options_.growth;
+  double least = squeezed(w, w.layers).growth, most = steepest * options_.growth;
+  const auto too_thin = [&](double growth) { return LayerOptions::sum(growth, w.layers) < w.thickness / std::max(w.first, 1e-300) * (1 - 1e-9); };
+  if (!too_thin(least)) return least;
+  while (most - least > 1e-6)
+    if (const double growth = 0.5 * (least + most); too_thin(growth)) least = growth;
+    else most = growth;
+  return most;
 }
 
-void LayerPlan::cut_splinters() {
+/// How many layers a point may have beside one that has fewer. Those that end there are wedges, whose centres lie a sixth of their length off those of the
+/// cells below: they must not be too thin for that, and the first least of all.
+int LayerPlan::most_beside(const WallPoint& w, int fewer) const {
+  constexpr double thinnest_wedge = 0.12, thinnest_first = 0.2;  // leaves
+  int n = fewer + 1;
+  const double lowest = (fewer > 0 ? thinnest_wedge : thinnest_first) * w.leaf;
+  while (n < options_.count && w.thickness * std::pow(options_.growth, fewer) / options_.sum(n + 1) >= lowest) ++n;
+  return n;
+}
+
+bool LayerPlan::cut_splinters() {
+  bool any = false;
   for (bool changed = true; changed;) {
     changed = false;
     for (const int f : faces_) {
@@ -277,9 +317,10 @@ void LayerPlan::cut_splinters() {
       for (int k = first; k < last; ++k) raised += layers(k) == most;
       if (most == 0 || 3 * raised >= last - first) continue;
       for (int k = first; k < last; ++k)
-        if (layers(k) == most) --layers(k), changed = true;
+        if (layers(k) == most) --layers(k), changed = any = true;
     }
   }
+  return any;
 }
 
 /// The wall's shifts, carried from ring to ring of the core: each point takes the mean of its neighbours nearer to the wall.

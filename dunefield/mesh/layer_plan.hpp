@@ -12,6 +12,7 @@ struct WallPoint {
   Vec3 direction;         ///< into the air, unit; along boundary planes that hold it
   double stretch = 1;     ///< column length over thickness
   double leaf = 0;        ///< edge of the leaves there, m
+  double core = 0;        ///< height of the core cells on it, the highest, m
   double first = 0;       ///< height wanted of the first layer, m
   double room = 0;        ///< thickness wanted that there is room for, m
   double thickness = 0;   ///< of all its layers: no more than the room, and not much more than its neighbours', m
@@ -43,11 +44,19 @@ class LayerPlan {
   void find_directions();
   void set_targets(const std::vector<double>& leaf);
   void meet_core();
+  /// Columns that run towards each other, as in the corner of a dent, end before they meet.
+  void keep_apart();
+  struct Squeeze {
+    double thickness, growth;
+  };
+  /// The thinnest that `n` layers may be: so that the last is not too thin beside the core, and the first not too thin against what was asked for.
+  Squeeze squeezed(const WallPoint& w, int n) const;
   double growth_to(const WallPoint& w) const;
   template <class Value, class Limit>
   void flatten(const Value& value, const Limit& limit);
-  /// A last layer that only few points of a face have would be a splinter there: they give it up.
-  void cut_splinters();
+  int most_beside(const WallPoint& w, int fewer) const;
+  /// A last layer that only few points of a face have would be a splinter there: they give it up. False if there is none.
+  bool cut_splinters();
   void measure_gaps();
   void index_neighbours();
   void rank_core();

@@ -147,7 +147,7 @@ void LayerPlan::meet_core() {
   const int n = options_.count;
   parallel_for(wall_.size(), [&](std::size_t i) {
     WallPoint& w = wall_[i];
-    w.core = highest[i];
+    w.core = std::min(highest[i], 1.5 * w.leaf);  // a wall face may be next to nothing
     constexpr int tries = 12;
     constexpr double squeezed = 1.0 / core_rings;  // of the layers' thickness: by that the core cell becomes lower
     double growth = options_.growth;
@@ -165,7 +165,8 @@ void LayerPlan::keep_apart() {
       WallPoint &a = wall_[at(slot_[at(mesh_.face_points[at(before)])])], &b = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
       const Vec3 way = mesh_.points[at(b.point)] - mesh_.points[at(a.point)];
       const double closing = dot(a.direction * a.stretch - b.direction * b.stretch, unit(way));
-      if (closing > 0)
+      constexpr double shortest = 0.25;  // of the leaf: over less, directions are not told well enough
+      if (closing > 0 && norm(way) > shortest * a.leaf)
         for (WallPoint* w : {&a, &b}) w->room = std::min(w->room, apart * norm(way) / closing);
     }
 }

@@ -130,14 +130,53 @@ TEST(LayerPlan, WhatIsGivenUpStaysWhereItWas) {
   EXPECT_TRUE(plan.core_points()[static_cast<std::size_t>(point)] == m.mesh.points[static_cast<std::size_t>(point)]);
   const int slot = plan.wall_point_at(point);
   EXPECT_EQ(slot, 10);
-  // Numbers change by one from point to point of a face.
+  // Beside it fewer stand, and no first one that ends is thin.
   for (const int f : plan.faces()) {
-    int least = 99, most = 0;
-    for (int k = m.mesh.face_start[static_cast<std::size_t>(f)]; k < m.mesh.face_start[static_cast<std::size_t>(f) + 1]; ++k) {
-      const int n = plan.wall_points()[static_cast<std::size_t>(plan.wall_point_at(m.mesh.face_points[static_cast<std::size_t>(k)]))].layers;
-      least = std::min(least, n), most = std::max(most, n);
+    int fewest = 99;
+    const auto visit = [&](const auto& act) {
+      for (int k = m.mesh.face_start[static_cast<std::size_t>(f)]; k < m.mesh.face_start[static_cast<std::size_t>(f) + 1]; ++k)
+        act(plan.wall_points()[static_cast<std::size_t>(plan.wall_point_at(m.mesh.face_points[static_cast<std::size_t>(k)]))]);
+    };
+    visit([&](const WallPoint& w) { fewest = std::min(fewest, w.layers); });
+    if (fewest == 0)
+      visit([&](const WallPoint& w) {
+        if (w.layers > 0) EXPECT_GT(plan.height(w, 1), 0.1 * leaf);
+      });
+  }
+}
+
+TEST(LayerPlan, ManyThinLayersStandOnASphereAndEndWithoutThinOnes) {
+  const MeshResult m = bare(sphere("ball", {0, 0, 1.2}, 0.5, 96));
+  LayerOptions o = three();
+  o.count = 10, o.growth = 1.25, o.total_leaves = 0.6;
+  LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
+  for (const WallPoint& w : plan.wall_points()) EXPECT_EQ(w.layers, 10);
+  plan.shrink({plan.wall_points()[10].point}, 0);
+  plan.smooth();
+  int all = 0;
+  for (const WallPoint& w : plan.wall_points()) {
+    all += w.layers == 10;
+    if (w.layers > 0 && w.layers < 10) EXPECT_GT(plan.height(w, w.layers) - plan.height(w, w.layers - 1), 0.04 * leaf) << "the last is high enough for the core";
+  }
+  EXPECT_GT(all, 0.9 * static_cast<double>(plan.wall_points().size())) << "what is given up at one place is not given up far around";
+}
+
+TEST(LayerPlan, ColumnsInTheCornerOfADentEndBeforeTheyMeet) {
+  // A step: its inner corner runs along y, and columns there lean towards those beside it.
+  Surface step = rounded_box("low", Box{{-0.8, -0.5, 0.5}, {0.8, 0.5, 1.0}}, 0);
+  append(step, rounded_box("high", Box{{0, -0.5, 0.5}, {0.8, 0.5, 1.6}}, 0));
+  const MeshResult m = bare(step);
+  LayerOptions o = three();
+  o.total_leaves = 0.7;
+  const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
+  const std::vector<Vec3> after = plan.core_points();
+  for (const int f : plan.faces()) {
+    const int first = m.mesh.face_start[static_cast<std::size_t>(f)], n = m.mesh.face_start[static_cast<std::size_t>(f) + 1] - first;
+    for (int k = 0; k < n; ++k) {
+      const auto a = static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(first + k)]), b = static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(first + (k + 1) % n)]);
+      const Vec3 way = m.mesh.points[b] - m.mesh.points[a];
+      if (norm(way) > 0.3 * leaf) EXPECT_GT(dot(after[b] - after[a], way), 0.2 * dot(way, way));
     }
-    EXPECT_LE(most - least, 1);
   }
 }
 

@@ -27,6 +27,9 @@ constexpr double least_only = 0.1;           // of the leaf: a single layer
 constexpr double apart = 0.5;                // of their distance: so much columns may come nearer to each other
 
 constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 leaf) between points of a face
+// Of a cell on a foot of side s whose height h changes by dh the centre is off the middle by s dh / 12 h: no more than about its height if the first
+// heights of neighbours differ by no more than this times their own, in leaves.
+constexpr double tilt_of_first = 10;
 
 constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -120,7 +123,7 @@ void LayerPlan::find_directions() {
 
 void LayerPlan::set_targets(const std::vector<double>& leaf) {
   for (WallPoint& w : wall_) w.leaf = leaf[at(w.point)], w.first = options_.first_at(w.leaf);
-  flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint&, const WallPoint& lower, double) { return steeper * lower.first; });
+  flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint&, const WallPoint& lower, double) { return std::min(steeper, 1 + tilt_of_first * lower.first / lower.leaf) * lower.first; });
   for (WallPoint& w : wall_) w.room = bare_[at(w.point)] ? 0 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
   meet_core();
 }
@@ -273,7 +276,8 @@ double LayerPlan::height(const WallPoint& w, int k) const {
 
 void LayerPlan::smooth() {
   for (WallPoint& w : wall_) w.thickness = w.room;
-  flatten([](auto& w) -> auto& { return w.thickness; }, [](const WallPoint&, const WallPoint& lower, double distance) { return std::max(steeper * lower.thickness, lower.thickness + slope * distance); });
+  flatten([](auto& w) -> auto& { return w.thickness; },
+          [](const WallPoint&, const WallPoint& lower, double distance) { return std::max(steeper * lower.thickness, lower.thickness + slope * distance); });
   for (WallPoint& w : wall_)
     for (w.layers = options_.count; w.layers > 0 && squeezed(w, w.layers).thickness > w.thickness;) --w.layers;
   do flatten([](auto& w) -> auto& { return w.layers; }, [&](const WallPoint& w, const WallPoint& lower, double) { return most_beside(w, lower.layers); });

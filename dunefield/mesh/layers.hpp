@@ -13,7 +13,7 @@ struct LayerOptions {
   int count = 0;                    ///< layers; 0: none
   double first_height = 0;          ///< full height of the cell at the wall, m
   double total_leaves = 0;          ///< if set: the total thickness in leaf edges of the place, instead of a first height
-  double growth = 1.3;              ///< height of a layer over that of the one below; up to 1.4 times that where the core cell behind is much higher than the last layer
+  double growth = 1.3;              ///< height of a layer over that of the one below; up to 1.4 times that before high core cells, less where there is little room for thin ones
   std::vector<std::string> without; ///< parts that get none
 
   /// Height from the wall to the top of the first `n` layers, over the height of the first.
@@ -48,7 +48,7 @@ struct LayerReport {
 };
 
 /// Replaces each wall face of the vehicle by a column of cells. Where there is no room the layers get thinner, then fewer, in
-/// steps of one from face to face; they end cleanly at road, centre plane and parts without. Derived arrays are not filled.
+/// steps whose wedges are not too thin; they end cleanly at road, centre plane and parts without. Derived arrays are not filled.
 /// @param leaf for each point of the mesh the edge of the leaf it stands for, m
 LayerReport grow_layers(VolumeMesh& mesh, const std::vector<double>& leaf, const LayerOptions& options, const Progress& progress = {});
 

@@ -1,8 +1,8 @@
 #include <dunefield/campaign/vehicle_setup.hpp>
 
-#include <fstream>
-
+#include <algorithm>
 #include <cstring>
+#include <fstream>
 
 #include <fmt/format.h>
 
@@ -107,6 +107,18 @@ const char* turbulence_words(TurbulenceModel model) {
   return "laminar";
 }
 
+/// How the wheels turn, told once for all that turn alike: a wrong direction looks plausible.
+void report_turning(const std::vector<Wheel>& wheels, double road, Findings& findings) {
+  std::vector<std::pair<std::string, std::string>> alike;  // the way of turning, and the parts
+  for (const Wheel& w : wheels) {
+    const std::string way = fmt::format("axle {:.3f} m above the road, {:.1f} rad/s, so that the tread at the road moves rearward at {:.2f} m/s", w.loaded_radius(), norm(w.spin(road)), tread_speed(w, w.spin(road)));
+    const auto same = std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == way; });
+    if (same == alike.end()) alike.push_back({way, fmt::format("'{}'", w.part)});
+    else same->second += fmt::format(", '{}'", w.part);
+  }
+  for (const auto& [way, parts] : alike) findings.note(fmt::format("turning: {}: {}", parts, way));
+}
+
 void check_shape(const CampaignSetup& s, Findings& findings) {
   const PlacedVariant& base = s.variants.front();
   const Vec3 size = bounds(base.vehicle).size();
@@ -129,11 +141,9 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
     if (std::abs(w.radius / w.loaded_radius() - 1) > contact_mismatch)
       throw InputError(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is {:.3f} m: the tread would miss the road's speed by {:.0f} %", w.part,
                                    w.loaded_radius(), w.radius, 100 * std::abs(w.radius / w.loaded_radius() - 1)), "wheels", "place the vehicle on its tyres, or name the wheels");
-    if (!s.campaign.wheels_turn || !(road > 0)) continue;
-    check_spin(w, w.spin(road), road, "wheels");
-    findings.note(fmt::format("'{}': axle {:.3f} m above the road, turns at {:.1f} rad/s, so that its tread at the road moves rearward at {:.2f} m/s", w.part, w.loaded_radius(),
-                              norm(w.spin(road)), tread_speed(w, w.spin(road))));
+    if (s.campaign.wheels_turn && road > 0) check_spin(w, w.spin(road), road, "wheels");
   }
+  if (s.campaign.wheels_turn && road > 0) report_turning(base.wheels, road, findings);
 }
 
 void check_sides(const CampaignSetup& s, Findings& findings) {

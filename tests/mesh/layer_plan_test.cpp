@@ -140,7 +140,9 @@ TEST(LayerPlan, WhatIsGivenUpStaysWhereItWas) {
     visit([&](const WallPoint& w) { fewest = std::min(fewest, w.layers); });
     if (fewest == 0)
       visit([&](const WallPoint& w) {
-        if (w.layers > 0) EXPECT_GT(plan.height(w, 1), 0.1 * leaf);
+        if (w.layers > 0) {
+          EXPECT_GT(plan.height(w, 1), 0.1 * leaf);
+        }
       });
   }
 }
@@ -156,7 +158,9 @@ TEST(LayerPlan, ManyThinLayersStandOnASphereAndEndWithoutThinOnes) {
   int all = 0;
   for (const WallPoint& w : plan.wall_points()) {
     all += w.layers == 10;
-    if (w.layers > 0 && w.layers < 10) EXPECT_GT(plan.height(w, w.layers) - plan.height(w, w.layers - 1), 0.04 * leaf) << "the last is high enough for the core";
+    if (w.layers > 0 && w.layers < 10) {
+      EXPECT_GT(plan.height(w, w.layers) - plan.height(w, w.layers - 1), 0.04 * leaf) << "the last is high enough for the core";
+    }
   }
   EXPECT_GT(all, 0.9 * static_cast<double>(plan.wall_points().size())) << "what is given up at one place is not given up far around";
 }
@@ -175,7 +179,9 @@ TEST(LayerPlan, ColumnsInTheCornerOfADentEndBeforeTheyMeet) {
     for (int k = 0; k < n; ++k) {
       const auto a = static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(first + k)]), b = static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(first + (k + 1) % n)]);
       const Vec3 way = m.mesh.points[b] - m.mesh.points[a];
-      if (norm(way) > 0.3 * leaf) EXPECT_GT(dot(after[b] - after[a], way), 0.2 * dot(way, way));
+      if (norm(way) > 0.3 * leaf) {
+        EXPECT_GT(dot(after[b] - after[a], way), 0.2 * dot(way, way));
+      }
     }
   }
 }

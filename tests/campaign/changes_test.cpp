@@ -159,7 +159,7 @@ TEST_F(Changes, LayersTakeOneHeightAndRefuseContradictions) {
 TEST_F(Changes, MeshSizesAreTheRecipesUnlessTheFileSaysOtherwise) {
   const MeshOptions recipe = setup("").variants[0].mesh;
   EXPECT_NEAR(recipe.smallest_size, 0.5 * recipe.surface_size, 1e-12) << "scout refines once";
-  EXPECT_EQ(recipe.layers.count, 3);
+  EXPECT_EQ(recipe.layers.count, 5);
   EXPECT_GT(recipe.cells_per_turn, 0);
   const MeshOptions given = setup("[mesh]\nsurface_size = \"50 mm\"\nsmallest_size = \"10 mm\"\nedge_size = \"20 mm\"\ncells_per_turn = 30\ngap_cells = 5\nthin_cells = 2\n").variants[0].mesh;
   EXPECT_NEAR(given.surface_size, 0.05, 1e-12);

@@ -111,7 +111,7 @@ const char* turbulence_words(TurbulenceModel model) {
 void report_turning(const std::vector<Wheel>& wheels, double road, Findings& findings) {
   std::vector<std::pair<std::string, std::string>> alike;  // the way of turning, and the parts
   for (const Wheel& w : wheels) {
-    const std::string way = fmt::format("axle {:.3f} m above the road, {:.1f} rad/s, so that the tread at the road moves rearward at {:.2f} m/s", w.loaded_radius(), norm(w.spin(road)), tread_speed(w, w.spin(road)));
+    const std::string way = fmt::format("axle {:.3f} m above the road, {:.1f} rad/s; at the road the tread moves rearward at {:.2f} m/s", w.loaded_radius(), norm(w.spin(road)), tread_speed(w, w.spin(road)));
     const auto same = std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == way; });
     if (same == alike.end()) alike.push_back({way, fmt::format("'{}'", w.part)});
     else same->second += fmt::format(", '{}'", w.part);

@@ -282,7 +282,7 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   progress("fit", 0.6);
   const std::vector<Vec3> safe = dual.mesh.points;
   result.fit = fit_wall_points(dual, octree, solid, SharpLines(vehicle, solid), progress);
-  progress("measures", 0.9);
+  progress("wall faces", 0.65);
   result.mesh = std::move(dual.mesh);
   std::vector<double> leaf(result.mesh.points.size());
   for (std::size_t p = 0; p < leaf.size(); ++p) leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);

@@ -183,7 +183,7 @@ void iterate_sst_apart(benchmark::State& state) {
   state.counters["per_cell_and_iteration_and_core"] = benchmark::Counter(1.0 * batch * mesh.quality.cells, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 
-/// With the recipe's three layers and with five of them.
+/// With three layers and with the recipe's five.
 void mesh_van(benchmark::State& state) {
   int cells = 0;
   double share = 0;

@@ -30,14 +30,6 @@ struct Cost {
   double worst = 0;      ///< reduction really reached
 };
 
-/// Time that the slowest rank takes.
-double timed(Communicator& comm, const std::function<void()>& work) {
-  comm.sum(0.0);
-  const auto began = std::chrono::steady_clock::now();
-  work();
-  return comm.max(std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
-}
-
 Cost by_ours(const FlowMesh& mesh, const std::vector<System>& systems, double reduction, Communicator& comm) {
   Cost cost;
   Halo halo(comm, mesh.halo_plan);
@@ -45,8 +37,8 @@ Cost by_ours(const FlowMesh& mesh, const std::vector<System>& systems, double re
   std::vector<double> x(at(mesh.cells));
   for (const System& s : systems) {
     SolveReport report;
-    const double setting = timed(comm, [&] { solver.set_matrix(s.matrix); });
-    cost.seconds += setting + timed(comm, [&] { report = solver.solve(s.rhs, x, reduction, 500, false); });
+    const double setting = bench::timed(comm, [&] { solver.set_matrix(s.matrix); });
+    cost.seconds += setting + bench::timed(comm, [&] { report = solver.solve(s.rhs, x, reduction, 500, false); });
     (&s == &systems.front() ? cost.first_setting : cost.later_setting) += setting;
     cost.iterations += report.iterations / static_cast<double>(systems.size());
     cost.worst = std::max(cost.worst, report.reduction);
@@ -90,7 +82,7 @@ class Package {
     for (const System& s : systems) {
       fill(s);  // not counted
       PetscInt iterations = 0;
-      cost.seconds += timed(comm_, [&] {
+      cost.seconds += bench::timed(comm_, [&] {
         ok(KSPSetOperators(ksp, matrix_, matrix_));
         ok(KSPSolve(ksp, b_, x_));
       });
@@ -145,10 +137,7 @@ void compare(Communicator& comm, double per_length, int count, int after, bool o
   std::vector<double> distance;
   if (root) mesh = bench::van_mesh(per_length), distance = bench::van_wall_distances(mesh.mesh);
   const FlowMesh share = distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
-  // Conditions go by patch, which every rank knows.
-  VolumeMesh patches;
-  for (const auto& p : share.patches) patches.patches.push_back({p.name, p.kind, 0, 0});
-  const FlowCase flow = bench::van_case(patches);
+  const FlowCase flow = bench::van_case(share);
   FlowSolver solver(share, flow, comm);
   solver.start();
   std::vector<System> systems;

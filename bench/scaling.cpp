@@ -1,6 +1,8 @@
 // What ranks gain over one, as threads or as MPI processes, beside what the machine's copy bandwidth gains in the same run:
 //   build/release/bin/scaling [--ranks 2] [--per-length 245] [--weak]
 //   mpiexec -n 2 build/release/bin/scaling
+#include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <cstring>
 #include <optional>
@@ -36,21 +38,13 @@ struct Throughput {
   double work() const { return cells / iteration; }
 };
 
-/// Time that the slowest rank takes.
-double timed(Communicator& comm, const auto& work) {
-  comm.sum(0.0);
-  const auto began = std::chrono::steady_clock::now();
-  work();
-  return comm.max(std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
-}
-
 double copy_bandwidth(Communicator& comm) {
   constexpr std::size_t all = std::size_t{1} << 31;
   constexpr int times = 6;
   const std::size_t size = all / static_cast<std::size_t>(comm.size());
   std::vector<char> from(size, 1), to(size, 2);
   double best = 1e300;
-  for (int i = 0; i < times; ++i) best = std::min(best, timed(comm, [&] { std::memcpy(i % 2 ? from.data() : to.data(), i % 2 ? to.data() : from.data(), size); }));
+  for (int i = 0; i < times; ++i) best = std::min(best, bench::timed(comm, [&] { std::memcpy(i % 2 ? from.data() : to.data(), i % 2 ? to.data() : from.data(), size); }));
   return 2.0 * static_cast<double>(all) / best;
 }
 
@@ -61,15 +55,13 @@ Throughput measure(const VolumeMesh* mesh, int samples, Communicator& comm) {
   std::vector<double> distance;
   if (mesh) distance = bench::van_wall_distances(*mesh);
   const FlowMesh share = distribute(mesh, mesh ? &distance : nullptr, comm);
-  VolumeMesh patches;  // conditions go by patch, which every rank knows
-  for (const auto& p : share.patches) patches.patches.push_back({p.name, p.kind, 0, 0});
-  const FlowCase flow = bench::van_case(patches);
+  const FlowCase flow = bench::van_case(share);
   FlowSolver solver(share, flow, comm);
   solver.start();
   for (int i = 0; i < 10; ++i) solver.iterate();
   t.iteration = 1e300;
   for (int n = 0; n < samples; ++n)
-    t.iteration = std::min(t.iteration, timed(comm, [&] {
+    t.iteration = std::min(t.iteration, bench::timed(comm, [&] {
       for (int i = 0; i < iterations_of_sample; ++i) t.pressure_iterations += 1.0 * solver.iterate().pressure_iterations / (samples * iterations_of_sample);
     }) / iterations_of_sample);
   t.cells = static_cast<int>(comm.sum(static_cast<double>(share.own)));

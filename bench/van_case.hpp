@@ -1,6 +1,9 @@
 // The demo van as the benchmarks run it: half of it, at any fineness, with layers, on its rolling road.
 #pragma once
 
+#include <algorithm>
+#include <chrono>
+
 #include <demo/garage.hpp>
 #include <dunefield/dunefield.hpp>
 
@@ -59,6 +62,21 @@ inline FlowCase van_case(const VolumeMesh& mesh) {
     c.conditions.push_back(bc);
   }
   return c;
+}
+
+/// The same on any rank: conditions go by patch, and a share of the mesh knows all of them.
+inline FlowCase van_case(const FlowMesh& share) {
+  VolumeMesh patches;
+  for (const auto& p : share.patches) patches.patches.push_back({p.name, p.kind, 0, 0});
+  return van_case(patches);
+}
+
+/// Time that the slowest rank takes, s.
+double timed(Communicator& comm, const auto& work) {
+  comm.sum(0.0);
+  const auto began = std::chrono::steady_clock::now();
+  work();
+  return comm.max(std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
 }
 
 inline std::vector<double> van_wall_distances(const VolumeMesh& mesh) {

@@ -25,6 +25,7 @@ constexpr double flattest_of_thin = 1.1;     // growth: thin layers keep their f
 constexpr double least_last = 0.065;         // of the core cell's height: a lower last layer would make the face between them one-sided
 constexpr double least_only = 0.1;           // of the leaf: a single layer
 constexpr double apart = 0.5;                // of their distance: so much columns may come nearer to each other
+constexpr double apart_from = 0.25;          // of the leaf: over shorter distances directions are not told well enough
 
 constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 leaf) between points of a face
 // Of a cell on a foot of side s whose height h changes by dh the centre is off the middle by s dh / 12 h: no more than about its height if the first
@@ -168,8 +169,7 @@ void LayerPlan::keep_apart() {
       WallPoint &a = wall_[at(slot_[at(mesh_.face_points[at(before)])])], &b = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
       const Vec3 way = mesh_.points[at(b.point)] - mesh_.points[at(a.point)];
       const double closing = dot(a.direction * a.stretch - b.direction * b.stretch, unit(way));
-      constexpr double shortest = 0.25;  // of the leaf: over less, directions are not told well enough
-      if (closing > 0 && norm(way) > shortest * a.leaf)
+      if (closing > 0 && norm(way) > apart_from * a.leaf)
         for (WallPoint* w : {&a, &b}) w->room = std::min(w->room, apart * norm(way) / closing);
     }
 }
@@ -300,7 +300,7 @@ double LayerPlan::growth_to(const WallPoint& w) const {
   return most;
 }
 
-/// How many layers a point may have beside one that has fewer. Those that end there are wedges, whose centres lie a sixth of their length off those of the
+/// Layers that end beside a point are wedges, whose centres lie a sixth of their length off those of the
 /// cells below: they must not be too thin for that, and the first least of all.
 int LayerPlan::most_beside(const WallPoint& w, int fewer) const {
   constexpr double thinnest_wedge = 0.12, thinnest_first = 0.2;  // leaves

@@ -71,7 +71,7 @@ class Communicator {
   double max(double value);
   double min(double value) { return -max(-value); }
   bool any(bool value) { return max(value ? 1.0 : 0.0) > 0; }
-  /// Bytes in memory, one after the other.
+  /// Stretches of memory whose bytes belong together, in this order.
   using Pieces = std::span<const std::span<const std::byte>>;
   /// All ranks' pieces, in rank order, into one new file, without passing through any one rank. Collective.
   /// @return false on all ranks if any of them failed

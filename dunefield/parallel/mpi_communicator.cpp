@@ -1,7 +1,6 @@
 #include <dunefield/parallel/mpi_communicator.hpp>
 
 #include <algorithm>
-#include <cmath>
 #include <cstdlib>
 #include <deque>
 

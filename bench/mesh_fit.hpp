@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <map>
+#include <set>
 
 #include <dunefield/geometry/folds.hpp>
 #include <dunefield/geometry/nearest_tree.hpp>
@@ -19,6 +20,7 @@ struct MeshFit {
   double far_99 = 0;                  ///< distance that 99 % stay under, in leaves
   double angle_median = 0, angle_99 = 0;  ///< between wall faces and surface, off sharp edges, degrees
   double edge_share = 0;              ///< of points of sharp edges: within 5 % of a leaf of a mesh edge
+  double crowded_share = 0;           ///< of the others: with another sharp edge, not a neighbour along the line, within a mesh edge
   std::size_t points = 0, edge_points = 0;
   std::vector<std::pair<Vec3, double>> missed;  ///< points of sharp edges that are not, and how far off, in leaves
 };
@@ -43,6 +45,71 @@ inline Surface of_segments(const std::vector<std::array<Vec3, 2>>& lines) {
   }
   return s;
 }
+
+/// Lines that meet at their ends, and what runs close beside them.
+class LineNetwork {
+ public:
+  /// @param ends two points of each line
+  LineNetwork(const std::vector<Vec3>& points, const std::vector<std::array<int, 2>>& ends, double reach) : points_(points), ends_(ends), cell_(reach) {
+    for (std::size_t l = 0; l < ends.size(); ++l) {
+      for (const int p : ends[l]) at_point_[p].push_back(l);
+      const Vec3 a = point(l, 0), way = point(l, 1) - a;
+      const int steps = static_cast<int>(2 * norm(way) / cell_) + 1;
+      for (int i = 0; i <= steps; ++i) {
+        auto& lines = near_[key(a + way * (static_cast<double>(i) / steps))];
+        if (lines.empty() || lines.back() != l) lines.push_back(l);
+      }
+    }
+  }
+
+  /// True if within `reach` of a point of the line there is another, to which no way of thrice that length leads along lines.
+  bool has_company(const Vec3& p, std::size_t line, double reach) const {
+    const std::set<std::size_t> own = reached(p, line, 3 * reach);
+    const auto k = key(p);
+    for (int i = -1; i <= 1; ++i)
+      for (int j = -1; j <= 1; ++j)
+        for (int n = -1; n <= 1; ++n)
+          if (const auto found = near_.find({k[0] + i, k[1] + j, k[2] + n}); found != near_.end())
+            for (const std::size_t l : found->second)
+              if (!own.contains(l) && distance(p, l) < reach) return true;
+    return false;
+  }
+
+ private:
+  using Key = std::array<long, 3>;
+  Vec3 point(std::size_t line, int end) const { return points_[static_cast<std::size_t>(ends_[line][static_cast<std::size_t>(end)])]; }
+  Key key(const Vec3& p) const { return {std::lround(p.x / cell_), std::lround(p.y / cell_), std::lround(p.z / cell_)}; }
+  double distance(const Vec3& p, std::size_t line) const {
+    const Vec3 a = point(line, 0), way = point(line, 1) - a;
+    return norm(p - a - way * std::clamp(dot(p - a, way) / std::max(norm2(way), 1e-300), 0.0, 1.0));
+  }
+  std::set<std::size_t> reached(const Vec3& p, std::size_t line, double far) const {
+    std::set<std::size_t> lines = {line};
+    std::map<int, double> way;
+    std::vector<int> open;
+    const auto come_to = [&](int end, double length) {
+      if (const auto known = way.find(end); length > far || (known != way.end() && known->second <= length)) return;
+      way[end] = length;
+      open.push_back(end);
+    };
+    for (const int end : ends_[line]) come_to(end, norm(points_[static_cast<std::size_t>(end)] - p));
+    while (!open.empty()) {
+      const int from = open.back();
+      open.pop_back();
+      for (const std::size_t l : at_point_.at(from)) {
+        lines.insert(l);
+        for (const int end : ends_[l]) come_to(end, way[from] + norm(point(l, 0) - point(l, 1)));
+      }
+    }
+    return lines;
+  }
+
+  const std::vector<Vec3>& points_;
+  const std::vector<std::array<int, 2>>& ends_;
+  double cell_;
+  std::map<int, std::vector<std::size_t>> at_point_;
+  std::map<Key, std::vector<std::size_t>> near_;
+};
 
 }  // namespace mesh_fit_detail
 
@@ -90,13 +157,17 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   // Sharp edges of the true surface: over 40 degrees.
   std::vector<std::array<Vec3, 2>> sharp;
   std::vector<Vec3> out;
-  for (const Fold& fold : folds_of(vehicle, sharp_angle, folded_angle))
+  std::vector<std::array<int, 2>> ends;
+  for (const Fold& fold : folds_of(vehicle, sharp_angle, folded_angle)) {
     sharp.push_back({vehicle.points[at(fold.low)], vehicle.points[at(fold.high)]}), out.push_back(unit(fold.normals[0] + fold.normals[1]));
+    ends.push_back({fold.low, fold.high});
+  }
+  const LineNetwork network(vehicle.points, ends, leaf);
   std::vector<std::array<Vec3, 2>> mesh_edges;
   for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
   const NearestTree edge_tree(of_segments(mesh_edges));
   const NearestTree sharp_tree(of_segments(sharp));
-  std::size_t on_edge = 0;
+  std::size_t on_edge = 0, crowded = 0;
   for (std::size_t e = 0; e < sharp.size(); ++e) {
     const double length = norm(sharp[e][1] - sharp[e][0]);
     const int steps = static_cast<int>(length / (0.2 * leaf)) + 1;
@@ -104,12 +175,17 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       const Vec3 p = sharp[e][0] + (sharp[e][1] - sharp[e][0]) * ((i + 0.5) / steps);
       if (!counts(p) || query.inside(p + out[e] * sliver) || query.inside(p - out[e] * (50 * sliver)) == query.inside(p + out[e] * (50 * sliver))) continue;
       ++fit.edge_points;
-      const double far = edge_tree.nearest(p, 10 * leaf).distance;
+      const NearestTree::Found nearest = edge_tree.nearest(p, 10 * leaf);
+      const double far = nearest.distance;
       on_edge += far < 0.05 * leaf;
-      if (far >= 0.05 * leaf) fit.missed.push_back({p, far / leaf});
+      if (far < 0.05 * leaf) continue;
+      fit.missed.push_back({p, far / leaf});
+      const auto& mesh_edge = nearest.triangle >= 0 ? mesh_edges[at(nearest.triangle)] : std::array<Vec3, 2>{};
+      crowded += network.has_company(p, e, std::min(leaf, norm(mesh_edge[1] - mesh_edge[0])));
     }
   }
   fit.edge_share = fit.edge_points ? static_cast<double>(on_edge) / static_cast<double>(fit.edge_points) : 1;
+  fit.crowded_share = fit.missed.empty() ? 0 : static_cast<double>(crowded) / static_cast<double>(fit.missed.size());
   std::vector<double> angle(centre.size(), -1);
   parallel_for(centre.size(), [&](std::size_t i) {
     if (!counts(centre[i]) || (!sharp.empty() && sharp_tree.nearest(centre[i], leaf).triangle >= 0)) return;

@@ -21,7 +21,8 @@ const FlowCase& checked(const FlowCase& c, const FlowMesh& m) {
 }  // namespace
 
 FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communicator)
-    : mesh(m), flow_case(checked(c, m)), comm(communicator), halo(communicator, m.halo_plan), gradients(m, c.conditions) {
+    : mesh(m), flow_case(checked(c, m)), comm(communicator), halo(communicator, m.halo_plan), gradients(m, c.conditions),
+      wall_profile(c.options.turbulence == TurbulenceModel::sst ? wall_law::sst : wall_law::reichardt) {
   const std::size_t cells = at(m.cells);
   u.assign(cells, c.initial_velocity);
   p.assign(cells, 0.0);
@@ -101,10 +102,13 @@ void FlowState::update_wall_shear() {
     wall_slip[i] = relative - b.normal * dot(b.normal, relative);
     wall_factor[i] = nu / b.height;
     if (!turbulent) return;
-    wall_scale[i] = nu_tilde.empty() ? wall_law::velocity_scale(k[c], norm(wall_slip[i]), b.height, nu, bc.roughness)
-                                      : wall_law::friction_velocity(norm(wall_slip[i]), b.height, nu, bc.roughness);
-    wall_factor[i] = wall_law::shear_factor(wall_scale[i], b.height, nu, bc.roughness);
-    wall_slope[i] = wall_law::slope_share(wall_scale[i] * b.height / nu, wall_scale[i] * bc.roughness / nu);
+    const double slip = norm(wall_slip[i]);
+    wall_scale[i] = nu_tilde.empty() ? wall_law::velocity_scale(wall_profile, k[c], slip, b.height, nu, bc.roughness)
+                                     : wall_law::friction_velocity(wall_profile, slip, b.height, nu, bc.roughness);
+    const double y_plus = wall_scale[i] * b.height / nu;
+    const wall_law::Velocity law = wall_law::velocity(wall_profile, y_plus, wall_scale[i] * bc.roughness / nu);
+    if (y_plus > 0) wall_factor[i] *= y_plus / law.u_plus;
+    wall_slope[i] = law.slope_share;
   });
 }
 

@@ -7,6 +7,7 @@
 #include <dunefield/flow/flow_mesh.hpp>
 #include <dunefield/flow/gradients.hpp>
 #include <dunefield/flow/stage_clock.hpp>
+#include <dunefield/flow/wall_law.hpp>
 
 namespace dunefield {
 
@@ -28,6 +29,7 @@ struct FlowState {
   Halo halo;
   Gradients gradients;
   StageClock clock;
+  wall_law::Profile wall_profile;  ///< of the turbulence model
 
   std::vector<Vec3> u;             ///< velocity, m/s
   std::vector<double> p;           ///< pressure over density, m2/s2

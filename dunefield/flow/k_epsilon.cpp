@@ -74,8 +74,9 @@ void KEpsilon::prepare() {
   for (std::size_t c = 0; c < at(s_.mesh.cells); ++c) gamma_k_[c] = nu + s_.nu_t[c] / sigma_k, gamma_q_[c] = nu + s_.nu_t[c] / sigma_epsilon;
 }
 
-double KEpsilon::wall_value(std::size_t c, double y, double scale, double share) const {
-  const double re = std::sqrt(s_.k[c]) * y / s_.flow_case.air.kinematic_viscosity;
+double KEpsilon::wall_value(std::size_t c, double y, double scale) const {
+  const double nu = s_.flow_case.air.kinematic_viscosity, re = std::sqrt(s_.k[c]) * y / nu;
+  const double in_sublayer = std::exp(-scale * y / nu / 11), share = (1 - in_sublayer) * (1 - in_sublayer);
   // u*^3 / (kappa y) with one of the u*^2 as C_mu^1/2 k: so that k in the cell has a sink that grows with it.
   const double logarithmic = std::sqrt(c_mu_constant) * s_.k[c] * scale / (kappa * y);
   return share * logarithmic + (1 - share) * dissipation_near_wall(s_.k[c], y, re);
@@ -90,7 +91,7 @@ void KEpsilon::add_sources(double courant) {
     const bool given = wall || re < layer_edge;
     const double epsilon = wall ? wall->q : given ? dissipation_near_wall(k, s_.mesh.wall_distance[c], re) : s_.omega[c];
     const double resolved = std::min(s_.nu_t[c] * strain2_[c], production_limit * epsilon);
-    set_k(c, volume * (production_at(wall, resolved) - epsilon + stream_q_), pseudo_time + volume * epsilon / k);
+    set_k(c, volume * ((wall ? wall->production : resolved) - epsilon + stream_q_), pseudo_time + volume * epsilon / k);
     if (given) {
       give_q(c, epsilon);
     } else {

@@ -15,7 +15,7 @@ class KEpsilon : public TwoEquations {
 
  private:
   void prepare() override;
-  double wall_value(std::size_t cell, double y, double scale, double share) const override;
+  double wall_value(std::size_t cell, double y, double scale) const override;
   void add_sources(double courant) override;
   /// C_mu: constant, or that of the realizable model.
   double c_mu(std::size_t cell) const;

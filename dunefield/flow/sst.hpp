@@ -14,7 +14,7 @@ class Sst : public TwoEquations {
  private:
   /// F1, the cross diffusion and the diffusivities of both equations.
   void prepare() override;
-  double wall_value(std::size_t cell, double y, double scale, double share) const override;
+  double wall_value(std::size_t cell, double y, double scale) const override;
   void add_sources(double courant) override;
 
   double mean_of_square(std::size_t cell) const;

@@ -51,17 +51,15 @@ void TwoEquations::start() {
 
 void TwoEquations::update_wall_cells() {
   const double nu = s_.flow_case.air.kinematic_viscosity;
-  for (WallCell& w : wall_cells_) w.q = w.production = w.share = 0;
+  for (WallCell& w : wall_cells_) w.q = w.production = 0;
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::wall) return;
     WallCell& w = wall_cells_[at(wall_cell_of_[at(b.cell)])];
     const double y = b.height, scale = s_.wall_scale[i], part = b.size / w.area;
-    const double stress = s_.wall_factor[i] * norm(s_.wall_slip[i]);
-    // In the logarithmic layer the velocity gradient is u* / (kappa y); in the sublayer the resolved strain is right.
-    const double in_sublayer = std::exp(-scale * y / nu / 11), share = (1 - in_sublayer) * (1 - in_sublayer);
-    w.q += part * wall_value(at(b.cell), y, scale, share);
-    w.share += part * share;
-    w.production += part * stress * scale / (wall_law::kappa * y);
+    const double slip = norm(s_.wall_slip[i]), strain = s_.wall_slope[i] * slip / y;
+    w.q += part * wall_value(at(b.cell), y, scale);
+    // Turbulent stress times velocity gradient, both of the law's profile: a straight line to the wall would miss the gradient many times.
+    w.production += part * std::max(s_.wall_factor[i] * slip - nu * strain, 0.0) * strain;
   });
 }
 

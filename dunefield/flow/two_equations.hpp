@@ -28,8 +28,8 @@ class TwoEquations : public TurbulenceEquations {
 
   /// Diffusivities and what the sources need, from the gradients of k and q.
   virtual void prepare() = 0;
-  /// q of a wall cell at height `y` under one of its faces, where the wall law's share of it is `share`.
-  virtual double wall_value(std::size_t cell, double y, double scale, double share) const = 0;
+  /// q of a wall cell at height `y` above one of its faces, with the wall law's velocity scale there.
+  virtual double wall_value(std::size_t cell, double y, double scale) const = 0;
   /// Sources of both equations into `rhs_` and the matrices' diagonals, on top of transport.
   virtual void add_sources(double courant) = 0;
 
@@ -37,13 +37,12 @@ class TwoEquations : public TurbulenceEquations {
   struct WallCell {
     int cell = 0;
     double area = 0;
-    double q = 0, production = 0, share = 0;  ///< q and production by the wall law; its share of the production
+    double q = 0, production = 0;  ///< q and the production of k by the wall law
   };
   /// None if the cell has no wall.
   const WallCell* wall_cell(std::size_t cell) const { return wall_cell_of_[cell] < 0 ? nullptr : &wall_cells_[static_cast<std::size_t>(wall_cell_of_[cell])]; }
   /// Pseudo-time's diagonal of a cell.
   double rate(std::size_t cell, double courant) const;
-  static double production_at(const WallCell* wall, double production) { return wall ? wall->share * wall->production + (1 - wall->share) * production : production; }
   /// Closes the row of a cell: what `add` holds on top of transport, with its diagonals; or q given.
   void set_k(std::size_t cell, double source, double diagonal);
   void set_q(std::size_t cell, double source, double diagonal);

@@ -25,7 +25,7 @@ struct Options {
   std::size_t missed = 5;
   double shift = 0;
   int layers = -1;        ///< -1: those of the recipe
-  double growth = 1.4, leaves = 0.6;
+  double growth = 1.4, leaves = 0.7;
 };
 
 /// The flow from its default start, with its final schemes.

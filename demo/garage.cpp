@@ -26,7 +26,7 @@ recipe = "scout"      # or "standard", "fine"
 
 [flow]
 turbulence = "sst"    # or "laminar"
-iterations = 400
+iterations = 1000
 
 [runs]
 speeds = [)" + speeds +

@@ -57,7 +57,7 @@ void read_layers(Table t, Campaign& c) {
   }
   l.first_height = t.quantity("first_height", Dimension::length);
   l.total = t.quantity("total", Dimension::length);
-  if (t.has("total_leaves")) l.total_leaves = t.number("total_leaves", 0.6, 0.01);
+  if (t.has("total_leaves")) l.total_leaves = t.number("total_leaves", 0.7, 0.01);
   if (t.has("y_plus")) l.y_plus = t.number("y_plus", 30, 0.01);
   l.without = t.texts("without");
   const int given = (l.first_height ? 1 : 0) + (l.total ? 1 : 0) + (l.total_leaves ? 1 : 0) + (l.y_plus ? 1 : 0);
@@ -106,6 +106,8 @@ void read_flow(Table t, Campaign& c) {
     if (model == turbulence_key(m)) c.flow.turbulence = m;
   c.iterations = static_cast<int>(t.number("iterations", c.iterations, 1));
   c.until_settled = t.flag("until_settled", true);
+  // Asking more of the history than the place of a coarse mesh leaves certain would be waste.
+  if (c.recipe == "scout") c.accuracy = {.drag = 0.01, .lift = 0.01};
   c.accuracy.drag = t.number("accuracy", c.accuracy.drag, 1e-6);
   c.accuracy.lift = t.number("lift_accuracy", c.accuracy.lift, 1e-6);
   c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);

@@ -96,7 +96,7 @@ struct Campaign {
   FlowOptions flow;
   bool start_earlier = true;                    ///< [flow] start: from the campaign's earlier run, else from the stream
   std::filesystem::path start_run;              ///< [flow] start: the folder of a run that the first one starts from; empty: none
-  int iterations = 400;                         ///< [flow] iterations: at most
+  int iterations = 1000;                        ///< [flow] iterations: at most
   bool until_settled = true;                    ///< [flow] until_settled: stop earlier when the means are known
   AccuracyWanted accuracy;                      ///< [flow] accuracy (of CD), lift_accuracy
   double save_every = 300;                      ///< [flow] save_every: s between saved states of a run

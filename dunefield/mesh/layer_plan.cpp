@@ -13,7 +13,7 @@ namespace {
 
 constexpr int core_rings = 6;            // edges over which the core makes room
 constexpr double widest = 0.7;           // of the wall's edge length: thickness of all layers at most
-constexpr double steepest = 1.4, widest_steep = 0.95;  // where they grow faster to meet a high core cell: growth over that asked for, and thickness
+constexpr double steepest = 1.4, widest_steep = 1.05;  // where they grow faster to meet a high core cell: growth over that asked for, and thickness
 constexpr double wanted_step = 0.42;     // height of the last layer over that of the core cell behind
 constexpr double share_of_gap = 0.4;
 constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers

@@ -210,7 +210,7 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   o.edge_size = o.surface_size / 2;
   o.smallest_size = o.surface_size / finer;
   o.gap_cells = 3, o.thin_cells = 1.5;
-  o.layers.count = 5, o.layers.growth = 1.4, o.layers.total_leaves = 0.6;
+  o.layers.count = 5, o.layers.growth = 1.4, o.layers.total_leaves = 0.7;
   o.largest_size = o.surface_size * 32;
   const double h = o.surface_size;
   const auto box = [&](double x0, double x1, double wide, double high) {

@@ -44,6 +44,14 @@ TEST_F(CampaignFile, ShortestOneHasSensibleDefaults) {
   EXPECT_FALSE(describe(s).empty());
 }
 
+TEST_F(CampaignFile, AFinerRecipeAsksForMeansKnownBetter) {
+  const AccuracyWanted scout = read_campaign(file(vehicle_ + runs_)).accuracy, standard = read_campaign(file(vehicle_ + "[mesh]\nrecipe = \"standard\"\n" + runs_)).accuracy;
+  EXPECT_DOUBLE_EQ(scout.drag, 0.01);
+  EXPECT_DOUBLE_EQ(standard.drag, 0.005);
+  EXPECT_LT(standard.lift, scout.lift);
+  EXPECT_DOUBLE_EQ(read_campaign(file(vehicle_ + "[flow]\naccuracy = 0.002\n" + runs_)).accuracy.drag, 0.002) << "what the file says goes first";
+}
+
 TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {
   const CampaignSetup s = prepare(read_campaign(file(vehicle_ + "nose = \"+y\"\n" + runs_)));
   EXPECT_NEAR(bounds(s.variants[0].vehicle).size().x, 0.4, 1e-6);

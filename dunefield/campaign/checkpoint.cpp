@@ -73,6 +73,22 @@ class Reader {
     take(&crc, sizeof crc);
     if (crc != checksum(v.data(), n * sizeof(T), checksum(&n, sizeof n))) fail("was altered");
   }
+  int get_number() {
+    std::vector<int> one;
+    get(one);
+    if (one.size() != 1) fail("was altered");
+    return one[0];
+  }
+  /// Past an array of the type of `v`.
+  template <class Range>
+  void skip(const Range&) {
+    std::uint64_t n = 0;
+    take(&n, sizeof n);
+    const std::uint64_t bytes = n * sizeof(typename Range::value_type) + sizeof(std::uint32_t);
+    if (n > left_ || bytes > left_) fail("is cut short");
+    in_.seekg(static_cast<std::streamoff>(bytes), std::ios::cur);
+    left_ -= bytes;
+  }
 
  private:
   void take(void* data, std::size_t bytes) {
@@ -94,28 +110,30 @@ bool dissipation_in(const std::string& setup_text) {
   return key == turbulence_key(TurbulenceModel::k_epsilon) || key == turbulence_key(TurbulenceModel::realizable_k_epsilon);
 }
 
+Checkpoint read_head(Reader& in) {
+  Checkpoint c;
+  in.get(c.key.setup), in.get(c.key.mesh);
+  std::vector<double> courant;
+  in.get(courant);
+  c.courant = courant.empty() ? 0 : courant[0];
+  in.get(c.history), in.get(c.own);
+  return c;
+}
+
+/// The next rank's part.
+SolverState read_part(Reader& in) {
+  SolverState s;
+  s.iteration = in.get_number();
+  SolverState::visit(s, [&](auto& v) { in.get(v); });
+  return s;
+}
+
 template <class T>
 void append_own(std::vector<T>& all, const std::vector<T>& of_rank, int own) {
   all.insert(all.end(), of_rank.begin(), of_rank.begin() + own);
 }
 
 }  // namespace
-
-FlowFields Checkpoint::fields() const {
-  FlowFields f;
-  for (std::size_t r = 0; r < ranks.size(); ++r) {
-    append_own(f.velocity, ranks[r].u, own[r]);
-    append_own(f.pressure, ranks[r].p, own[r]);
-    append_own(f.k, ranks[r].k, own[r]);
-    append_own(f.omega, ranks[r].omega, own[r]);
-    if (!ranks[r].nu_tilde.empty()) append_own(f.nu_tilde, ranks[r].nu_tilde, own[r]);
-  }
-  if (dissipation_in(key.setup))
-    for (std::size_t c = 0; c < f.omega.size(); ++c) f.omega[c] /= wall_law::c_mu * f.k[c];
-  // Another model's run, or a laminar one, leaves nothing to start k and omega from.
-  if (std::none_of(f.k.begin(), f.k.end(), [](double k) { return k > 0; })) f.k.clear(), f.omega.clear();
-  return f;
-}
 
 std::string mesh_fingerprint(const VolumeMesh& m) {
   std::uint32_t crc = checksum(m.points.data(), m.points.size() * sizeof(Vec3));
@@ -156,20 +174,39 @@ std::optional<Checkpoint> read_checkpoint(const fs::path& file) {
   std::error_code status;
   if (!fs::is_regular_file(file, status)) return std::nullopt;
   Reader in(file);
-  Checkpoint c;
-  in.get(c.key.setup), in.get(c.key.mesh);
-  std::vector<double> courant;
-  in.get(courant);
-  c.courant = courant.empty() ? 0 : courant[0];
-  in.get(c.history), in.get(c.own);
-  c.ranks.resize(c.own.size());
-  for (SolverState& s : c.ranks) {
-    std::vector<int> iteration;
-    in.get(iteration);
-    s.iteration = iteration.empty() ? 0 : iteration[0];
-    SolverState::visit(s, [&](auto& v) { in.get(v); });
-  }
+  Checkpoint c = read_head(in);
+  for (std::size_t r = 0; r < c.own.size(); ++r) c.iteration = read_part(in).iteration;
   return c;
+}
+
+SolverState read_state(const fs::path& file, int rank) {
+  Reader in(file);
+  read_head(in);
+  const SolverState types;
+  for (int r = 0; r < rank; ++r) {
+    in.get_number();
+    SolverState::visit(types, [&](const auto& v) { in.skip(v); });
+  }
+  return read_part(in);
+}
+
+FlowFields read_fields(const fs::path& file) {
+  Reader in(file);
+  const Checkpoint c = read_head(in);
+  FlowFields f;
+  for (const int own : c.own) {
+    const SolverState s = read_part(in);
+    append_own(f.velocity, s.u, own);
+    append_own(f.pressure, s.p, own);
+    append_own(f.k, s.k, own);
+    append_own(f.omega, s.omega, own);
+    if (!s.nu_tilde.empty()) append_own(f.nu_tilde, s.nu_tilde, own);
+  }
+  if (dissipation_in(c.key.setup))
+    for (std::size_t i = 0; i < f.omega.size(); ++i) f.omega[i] /= wall_law::c_mu * f.k[i];
+  // Another model's run, or a laminar one, leaves nothing to start k and omega from.
+  if (std::none_of(f.k.begin(), f.k.end(), [](double k) { return k > 0; })) f.k.clear(), f.omega.clear();
+  return f;
 }
 
 }  // namespace dunefield

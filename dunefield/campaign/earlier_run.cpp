@@ -25,7 +25,7 @@ std::optional<FlowFields> start_from_run(const std::filesystem::path& folder, co
     if (!saved) return std::nullopt;
     const RunFigures run = read_balance(folder / "balance.json");
     if (run.half != half) throw InputError(fmt::format("this is the result of a {} model", run.half ? "half" : "whole"), folder.string(), "name one of the same kind");
-    FlowFields fields = saved->fields();
+    FlowFields fields = read_fields(folder / state_file);
     if (mesh_fingerprint(mesh) != saved->key.mesh) {
       progress.check();
       progress("reading", 0);

@@ -58,20 +58,13 @@ std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
   return wall_distances(mesh, wall);
 }
 
-/// Each rank gets its own of all ranks' states, which the root has.
-SolverState scatter_states(const std::vector<SolverState>& all, Communicator& comm) {
-  SolverState mine;
-  if (comm.rank() != 0) {
-    mine.iteration = comm.receive_vector<int>(0).at(0);
-    SolverState::visit(mine, [&](auto& v) { v = comm.receive_vector<typename std::decay_t<decltype(v)>::value_type>(0); });
-    return mine;
-  }
-  for (int r = 1; r < comm.size(); ++r) {
-    const SolverState& s = all[static_cast<std::size_t>(r)];
-    comm.send_vector(r, std::vector<int>{s.iteration});
-    SolverState::visit(s, [&](const auto& v) { comm.send_vector(r, v); });
-  }
-  return all.front();
+/// The root's text on every rank.
+std::string shared_text(std::string text, Communicator& comm) {
+  std::uint64_t length = text.size();
+  comm.broadcast(std::span(&length, 1));
+  text.resize(length);
+  comm.broadcast(std::span(text));
+  return text;
 }
 
 /// One run on all ranks, over its attempts. Members that only the root has are marked.
@@ -146,7 +139,7 @@ class CaseRun {
     for (const auto& file : {saving_.file, checkpoint_before(saving_.file), saving_.earlier}) {
       if (saving_.file.empty() || file.empty() || saved_) continue;
       try {
-        saved_ = read_checkpoint(file);
+        saved_ = read_checkpoint(file), saved_file_ = file;
       } catch (const InputError& e) {
         result.findings.warn(fmt::format("{}: it is left aside, what was saved before is used if there is any", e.what()));
       }
@@ -158,19 +151,18 @@ class CaseRun {
     if (!saved_) return;
     const bool same_ranks = saved_->own.size() == static_cast<std::size_t>(ranks_.count());
     goes_on_ = saved_->key.setup == key_.setup && same_ranks;
-    const int iteration = saved_->ranks.empty() ? 0 : saved_->ranks[0].iteration;
     if (goes_on_) {
       result.history = saved_->history;
-      result.findings.note(fmt::format("goes on from the state saved at iteration {}", iteration));
+      result.findings.note(fmt::format("goes on from the state saved at iteration {}", saved_->iteration));
     } else if (setup_.campaign.start_earlier) {
-      start_ = saved_->fields();
-      result.findings.note(fmt::format("starts from the field saved at iteration {} {}", iteration, same_ranks ? "with other settings" : "on another number of ranks"));
+      start_ = read_fields(saved_file_);
+      result.findings.note(fmt::format("starts from the field saved at iteration {} {}", saved_->iteration, same_ranks ? "with other settings" : "on another number of ranks"));
     }
   }
 
   void begin(Communicator& comm, FlowSolver& solver, int number) {
     const bool root = comm.rank() == 0;
-    if (number == 0 && comm.any(root && goes_on_)) solver.restore(scatter_states(root ? saved_->ranks : std::vector<SolverState>{}, comm));
+    if (number == 0 && comm.any(root && goes_on_)) solver.restore(read_state(shared_text(saved_file_.string(), comm), comm.rank()));
     else if (number > 0 && good(comm).iteration > 0) solver.restore(good(comm));
     else if (number == 0 && comm.any(root && start_)) solver.start_from(root ? *start_ : FlowFields{});
     else solver.start();
@@ -180,12 +172,8 @@ class CaseRun {
 
   void save(Communicator& comm, const FlowSolver& solver) {
     if (!comm.any(comm.rank() == 0 && !saving_.file.empty())) return;
-    std::string file = saving_.file.string();
-    std::uint64_t length = file.size();
-    comm.broadcast(std::span(&length, 1));
-    file.resize(length);
-    comm.broadcast(std::span(file));
-    write_checkpoint(file, {key_, result.courant, result.history, {}, {}}, solver, comm);
+    const std::string file = shared_text(saving_.file.string(), comm);
+    write_checkpoint(file, {key_, result.courant, solver.iteration(), result.history, {}}, solver, comm);
   }
 
   void iterate(Communicator& comm, const FlowCase& flow_case, const FlowMesh& share, int number) {
@@ -271,7 +259,8 @@ class CaseRun {
   const RunObserver& observer_;
   const Saving& saving_;
   CheckpointKey key_;                 ///< root
-  std::optional<Checkpoint> saved_;   ///< root
+  std::optional<Checkpoint> saved_;   ///< root; each rank reads its own part of the file
+  std::filesystem::path saved_file_;
   std::optional<FlowFields> start_;   ///< root
   bool goes_on_ = false;              ///< root
   double brought_ = 0;                ///< root: momentum that the stream brings to the wake plane, N

@@ -234,7 +234,7 @@ TEST_F(RunFolder, OfADamagedStateTheOneBeforeIsUsed) {
   const CampaignResult r = run(watching);
   ASSERT_EQ(r.runs.size(), 1u);
   ASSERT_FALSE(rows.empty());
-  EXPECT_EQ(rows.front(), before->ranks[0].iteration + 1);
+  EXPECT_EQ(rows.front(), before->iteration + 1);
   EXPECT_NE(read_text(result("balance.json")).find("is left aside"), std::string::npos);
   EXPECT_FALSE(std::filesystem::exists(checkpoint_before(state)));
 }

@@ -1,5 +1,5 @@
 // How soon the mean of CD settles, by the way a run starts:
-//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2 --coarse-iterations 150] [--from-speed 1.5] [--final 0.265] [--history file.csv]
+//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2 --coarse-iterations 150] [--from-speed 1.5] [--pressure 0.001] [--final 0.265] [--history file.csv]
 #include <cstdio>
 #include <filesystem>
 
@@ -21,6 +21,7 @@ struct Options {
   std::string vehicle = "marram", recipe = "scout", history;
   bool whole = false;
   double courant = 10, coarse = 0, from_speed = 0, final_cd = 0;
+  double pressure_reduction = FlowOptions{}.pressure_reduction;
   int iterations = 1000, coarse_iterations = 150;
   Ranks ranks;
 };
@@ -45,6 +46,7 @@ void run(const Options& o) {
   campaign.tunnel.half = !o.whole;
   campaign.recipe = o.recipe;
   campaign.flow.courant = o.courant;
+  campaign.flow.pressure_reduction = o.pressure_reduction;
   campaign.until_settled = false;
   CampaignSetup setup = prepare(campaign);
   const PlacedVariant& variant = setup.variants.front();
@@ -97,6 +99,7 @@ int main(int count, char** words) {
   app.add_option("--recipe", o.recipe, "of the mesh");
   app.add_flag("--whole", o.whole, "not half of it");
   app.add_option("--courant", o.courant, "pseudo-time step")->check(CLI::PositiveNumber);
+  app.add_option("--pressure", o.pressure_reduction, "fall of the pressure residual in each iteration")->check(CLI::PositiveNumber);
   app.add_option("--iterations", o.iterations, "in all")->check(CLI::PositiveNumber);
   app.add_option("--coarse", o.coarse, "start from a mesh so many times as coarse");
   app.add_option("--coarse-iterations", o.coarse_iterations, "on that mesh")->check(CLI::PositiveNumber);

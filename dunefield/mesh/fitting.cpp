@@ -89,7 +89,12 @@ Vec3 feature_point(const Cut& cut, int clamped, const Vec3& from) {
   return from + Vec3{step.x(), step.y(), step.z()};
 }
 
-Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const DualPoint& info, const Vec3& now) {
+struct Place {
+  Vec3 point;
+  bool on_sharp_edge = false;
+};
+
+Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const DualPoint& info, const Vec3& now) {
   const Cut cut = cut_of(dual, info);
   const double edge = octree.size(octree.leaves()[at(info.leaf)]);
   const Box room = leaf_box(octree, info, now, enlarged);
@@ -102,9 +107,9 @@ Vec3 accurate_place(const DualMesh& dual, const Octree& octree, const SolidField
   if (!info.clamped)
     if (const auto on_edge = sharp.nearest(p, snap_within * edge); on_edge) {
       const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge), near = norm(*on_edge - p) < snap * edge;
-      if (within || (near && !cut.smooth && room.contains(*on_edge))) return *on_edge;
+      if (within || (near && !cut.smooth && room.contains(*on_edge))) return {*on_edge, true};
     }
-  return clamp_to(room, p);
+  return {clamp_to(room, p)};
 }
 
 /// Moves all points at once; those at cells that suffer go back, and again, until none does. @return which points have moved
@@ -182,8 +187,11 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
   for (std::size_t i = 0; i < dual.point_info.size(); ++i)
     if (dual.point_info[i].crossings > 0) slot[i] = static_cast<int>(moving.size()), moving.push_back(static_cast<int>(i));
   std::vector<Vec3> target(moving.size());
+  FitReport report;
+  report.on_sharp_edge.assign(mesh.points.size(), 0);
   parallel_for(moving.size(), [&](std::size_t k) {
-    target[k] = accurate_place(dual, octree, solid, sharp, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
+    const Place place = accurate_place(dual, octree, solid, sharp, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
+    target[k] = place.point, report.on_sharp_edge[at(moving[k])] = place.on_sharp_edge;
   }, 64);
   std::vector<std::vector<int>> cells_around(moving.size());
   for (int f = 0; f < mesh.faces(); ++f)
@@ -196,7 +204,6 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
         add(mesh.cell_below[at(f)]);
         if (f < mesh.interior_faces()) add(mesh.cell_above[at(f)]);
       }
-  FitReport report;
   report.wall_points = static_cast<int>(moving.size());
   std::vector<char> arrived = move_together(mesh, rows, moving, target, cells_around);
   const auto worst_around = [&](std::size_t k) {
@@ -223,6 +230,7 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
   }
   for (std::size_t k = 0; k < moving.size(); ++k) {
     report.arrived += arrived[k];
+    if (!arrived[k]) report.on_sharp_edge[at(moving[k])] = 0;
     const double edge = octree.size(octree.leaves()[at(dual.point_info[at(moving[k])].leaf)]);
     report.worst_gap = std::max(report.worst_gap, norm(target[k] - mesh.points[at(moving[k])]) / edge);
   }

@@ -7,6 +7,7 @@ namespace dunefield {
 namespace {
 
 constexpr double agree = 0.766;        // cosine of 40 degrees, between a face's normal and the group's mean
+constexpr double bent = 0.866;         // cosine of 30 degrees, between two faces: with both ends of their edge on sharp edges, so is that
 constexpr double least_soundness = 0.05;
 constexpr int most_faces = 64;
 
@@ -16,19 +17,20 @@ using Ring = std::vector<int>;
 
 Ring ring_of(const VolumeMesh& m, int f) { return Ring(m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]); }
 
+bool has_edge(const Ring& r, int from, int to) {
+  for (std::size_t i = 0; i < r.size(); ++i)
+    if (r[i] == from && r[(i + 1) % r.size()] == to) return true;
+  return false;
+}
+
 /// The outline of two rings of the same sense that share a chain of edges; empty if it is not one simple loop.
 Ring united(const Ring& a, const Ring& b) {
-  const auto edge_in = [](const Ring& r, int from, int to) {
-    for (std::size_t i = 0; i < r.size(); ++i)
-      if (r[i] == from && r[(i + 1) % r.size()] == to) return true;
-    return false;
-  };
   std::vector<std::pair<int, int>> rim;
   for (const auto* pair : {&a, &b}) {
     const Ring &own = *pair, &other = pair == &a ? b : a;
     for (std::size_t i = 0; i < own.size(); ++i) {
       const int from = own[i], to = own[(i + 1) % own.size()];
-      if (!edge_in(other, to, from)) rim.push_back({from, to});
+      if (!has_edge(other, to, from)) rim.push_back({from, to});
     }
   }
   if (rim.size() == a.size() + b.size() || rim.size() < 3) return {};
@@ -54,7 +56,7 @@ struct CellWalls {
 
 class Uniter {
  public:
-  explicit Uniter(const VolumeMesh& m) : m_(m), rows_(faces_of_cells(m)) {}
+  Uniter(const VolumeMesh& m, const std::vector<char>& on_sharp_edge) : m_(m), on_sharp_edge_(on_sharp_edge), rows_(faces_of_cells(m)) {}
 
   CellWalls work(int cell, const std::vector<int>& patch_of) const {
     CellWalls walls;
@@ -81,7 +83,7 @@ class Uniter {
           if (walls.rings[i].empty() || walls.rings[j].empty() || patch(i) != patch(j)) continue;
           const Vec3 a = measure(walls.rings[i]).area, b = measure(walls.rings[j]).area, mean = unit(a + b);
           const double cosine = std::min(dot(unit(a), mean), dot(unit(b), mean));
-          if (cosine <= best) continue;
+          if (cosine <= best || (dot(unit(a), unit(b)) < bent && share_sharp_edge(walls.rings[i], walls.rings[j]))) continue;
           Ring ring = united(walls.rings[i], walls.rings[j]);
           if (ring.empty() || !star_shaped(ring)) continue;
           best = cosine, bi = i, bj = j, best_ring = std::move(ring);
@@ -97,6 +99,13 @@ class Uniter {
   }
 
  private:
+  bool share_sharp_edge(const Ring& a, const Ring& b) const {
+    for (std::size_t i = 0; i < a.size(); ++i) {
+      const int from = a[i], to = a[(i + 1) % a.size()];
+      if (on_sharp_edge_[at(from)] && on_sharp_edge_[at(to)] && has_edge(b, to, from)) return true;
+    }
+    return false;
+  }
   PolygonMeasure measure(const Ring& ring) const { return measure_polygon(m_.points, ring.data(), static_cast<int>(ring.size())); }
   /// Every edge is well in view from the centre: a flat layer cell on the face is then sound.
   bool star_shaped(const Ring& ring) const {
@@ -118,19 +127,20 @@ class Uniter {
     return all.size() < 4 || all.size() > most_faces ? -1 : soundness_of(all.data(), static_cast<int>(all.size()));
   }
   const VolumeMesh& m_;
+  const std::vector<char>& on_sharp_edge_;
   CellFaces rows_;
 };
 
 }  // namespace
 
-int unite_wall_faces(VolumeMesh& m) {
+int unite_wall_faces(VolumeMesh& m, const std::vector<char>& on_sharp_edge) {
   std::vector<int> patch_of(at(m.faces() - m.interior_faces())), wall_faces(at(m.cells), 0), cells;
   for (std::size_t p = 0; p < m.patches.size(); ++p)
     for (int f = m.patches[p].first; f < m.patches[p].first + m.patches[p].count; ++f) {
       patch_of[at(f - m.interior_faces())] = static_cast<int>(p);
       if (m.patches[p].kind == PatchKind::part && ++wall_faces[at(m.cell_below[at(f)])] == 2) cells.push_back(m.cell_below[at(f)]);
     }
-  const Uniter uniter(m);
+  const Uniter uniter(m, on_sharp_edge);
   std::vector<CellWalls> walls(cells.size());
   parallel_for(cells.size(), [&](std::size_t i) { walls[i] = uniter.work(cells[i], patch_of); }, 64);
 

@@ -126,13 +126,13 @@ Surface wing_through(double width, const Vec3& turned) {
   return loft("wing", rings);
 }
 
-/// In our own mesh: leaves of 1/128 chord, along the nose of 1/512, six layers whose first has its centre at y+ of about 15; 20 chords of air.
+/// In our own mesh: leaves of 1/256 chord, along the nose of 1/512, six layers whose first has its centre at y+ of about 30; 20 chords of air.
 Result meshed_aerofoil(double degrees, double cl, double cd) {
   constexpr double far_side = 20, width = 0.125;
   const Vec3 stream{1, 0, 0};
   MeshOptions o;
-  o.surface_size = 1.0 / 128, o.largest_size = width, o.half = true;
-  o.smallest_size = o.edge_size = o.surface_size / 8, o.cells_per_turn = 64;
+  o.surface_size = 1.0 / 256, o.largest_size = width, o.half = true;
+  o.smallest_size = o.edge_size = o.surface_size / 2, o.cells_per_turn = 32, o.spread = 6;
   o.layers.count = 6, o.layers.growth = 1.4, o.layers.first_height = 2.5e-4;
   o.boxes.push_back({"around", Box{{-1, 0, -1}, {2.5, width, 1}}, 1.0 / 32});
   const MeshResult m = build_mesh(wing_through(width, direction(degrees)), Box{{-far_side, 0, -far_side}, {far_side, width, far_side}}, o);

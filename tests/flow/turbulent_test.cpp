@@ -106,6 +106,15 @@ TEST(FlatPlate, HasTheReferenceFrictionWithAWallLaw) {
   }
 }
 
+TEST(FlatPlate, HasTheReferenceFrictionWithTheFirstCellBetweenTheLayers) {
+  // First cell centres at y+ of about 10 and 20, where neither the sublayer nor the logarithmic layer reaches.
+  for (const auto& [first, rows] : {std::pair{1.67e-4, 36}, {3.3e-4, 32}}) {
+    const double cf = plate_friction(first, 1.2, rows);
+    RecordProperty("friction", std::to_string(cf));
+    EXPECT_NEAR(cf / 0.00271, 1, 0.05) << first;
+  }
+}
+
 TEST(FlatPlate, HasTheReferenceFrictionWithSpalartAllmaras) {
   for (const double first : {1.0e-3, 2.0e-3}) {
     const double cf = plate_friction(first, 1.2, 26, TurbulenceModel::spalart_allmaras);

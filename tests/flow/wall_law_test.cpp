@@ -46,11 +46,12 @@ TEST(WallLaw, GrainsMoveTheLogarithmicLayerToNikuradsesPlace) {
 
 TEST(WallLaw, FrictionVelocityFulfilsTheLaw) {
   constexpr double nu = 1.5e-5;
-  for (const double y : {1e-6, 1e-4, 1e-3, 0.02})
-    for (const double speed : {0.01, 1.0, 30.0}) {
-      const double u_tau = friction_velocity(reichardt, speed, y, nu);
-      EXPECT_NEAR(u_tau * u_plus(u_tau * y / nu) / speed, 1, 0.01) << y << " " << speed;
-    }
+  for (const Profile& profile : {reichardt, sst})
+    for (const double y : {1e-6, 1e-4, 1e-3, 0.02})
+      for (const double speed : {0.01, 1.0, 30.0}) {
+        const double u_tau = friction_velocity(profile, speed, y, nu);
+        EXPECT_NEAR(u_tau * velocity(profile, u_tau * y / nu).u_plus / speed, 1, 0.01) << y << " " << speed;
+      }
   EXPECT_EQ(friction_velocity(reichardt, 0, 0.01, nu), 0);
 }
 

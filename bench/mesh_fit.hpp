@@ -158,12 +158,12 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   // Sharp edges of the true surface: over 40 degrees.
   std::vector<std::array<Vec3, 2>> sharp;
   std::vector<Vec3> out;
-  std::vector<std::array<int, 2>> ends;
+  std::vector<std::array<int, 2>> sharp_ends;
   for (const Fold& fold : folds_of(vehicle, sharp_angle, folded_angle)) {
     sharp.push_back({vehicle.points[at(fold.low)], vehicle.points[at(fold.high)]}), out.push_back(unit(fold.normals[0] + fold.normals[1]));
-    ends.push_back({fold.low, fold.high});
+    sharp_ends.push_back({fold.low, fold.high});
   }
-  const LineNetwork network(vehicle.points, ends, leaf);
+  const LineNetwork network(vehicle.points, sharp_ends, leaf);
   std::vector<std::array<Vec3, 2>> mesh_edges;
   for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
   const NearestTree edge_tree(of_segments(mesh_edges));

@@ -11,6 +11,7 @@ constexpr double sigma_k1 = 0.85, sigma_k2 = 1.0;
 constexpr double sigma_omega1 = 0.5, sigma_omega2 = 0.856;
 constexpr double beta1 = 0.075, beta2 = 0.0828;
 constexpr double alpha1 = 5.0 / 9, alpha2 = 0.44;
+constexpr double root_ends = 6.5;            // y+ by which omega in wall cells passes from the root of squares to the sum; fitted to our solution (wall_law::sst)
 constexpr double production_limit = 10;      // of beta* k omega
 constexpr double cross_diffusion_floor = 1e-10;
 
@@ -69,7 +70,7 @@ void Sst::prepare() {
 /// The model's own solution: the root of both parts' squares in the sublayer (Menter, Ferreira, Esch, Konno 2003), their sum in the logarithmic
 /// layer; the root everywhere leaves a third too little between them, where k and friction then come out too large.
 double Sst::wall_value(std::size_t, double y, double scale) const {
-  const double nu = s_.flow_case.air.kinematic_viscosity, y_plus = scale * y / nu, r = y_plus / 6.5;
+  const double nu = s_.flow_case.air.kinematic_viscosity, r = scale * y / nu / root_ends;
   const double viscous = 6 * nu / (beta1 * y * y), logarithmic = scale / (std::sqrt(beta_star) * wall_law::kappa * y);
   const double n = 1 + std::exp(-r * r);
   return std::pow(std::pow(viscous, n) + std::pow(logarithmic, n), 1 / n);

@@ -19,8 +19,8 @@ struct Profile {
   Bump dip, rise;
 };
 constexpr Profile reichardt;
-/// Fitted to our solution of the SST equations (Menter, Kuntz, Langtry 2003) on 1000 points from the wall to y+ 300 under constant
-/// stress: within 0.012 of it.
+/// Fitted to our solution of the SST equations (Menter, Kuntz, Langtry 2003) up to y+ 300 of a channel of Re_tau 20 000, where the
+/// stress is that of the wall within 1.5 %, on 270 points: within 0.012 of it.
 constexpr Profile sst = {.dip = {0.678, 31.6, 1.318}, .rise = {0.384, 9.23, 0.779}};
 
 /// The logarithm's argument and its derivative by y+. Rough walls are given by the height of sand grains, `grain` = k_s u* / nu:
@@ -30,7 +30,7 @@ struct LogArgument {
   double value, slope, smooth;
 };
 inline LogArgument log_argument(double y_plus, double grain) {
-  if (grain == 0) return {1 + kappa * y_plus, kappa, 1};
+  if (grain == 0) return {1 + kappa * y_plus, kappa, 1};  // what follows gives the same, for two exponentials more
   const double divisor = 1 + std::exp(kappa * (5.2 - 8.5)) * grain, a = kappa * y_plus / divisor, smooth = 1 / divisor;
   const double dying = (1 - smooth) * std::exp(-a);
   return {a + smooth + dying, kappa / divisor * (1 - dying), smooth};

@@ -10,7 +10,7 @@ struct FitReport {
   int wall_points = 0;
   int arrived = 0;        ///< at their accurate place
   double worst_gap = 0;   ///< largest distance of a wall point from its accurate place, in leaf edges
-  std::vector<char> on_sharp_edge;  ///< per point of the mesh
+  std::vector<char> on_sharp_edge;  ///< per point of the mesh; empty once its wall faces are united
 };
 
 /// First puts each wall point safely inside its leaf, at the mean of its crossings.

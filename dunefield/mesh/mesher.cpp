@@ -2,6 +2,7 @@
 
 #include <chrono>
 #include <map>
+#include <utility>
 
 #include <unistd.h>
 
@@ -290,7 +291,7 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   result.merged = merge_bad_cells(result.mesh);
   if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
   report_dents(fill_dents(result.mesh), result.findings);
-  result.united = unite_wall_faces(result.mesh, result.fit.on_sharp_edge);
+  result.united = unite_wall_faces(result.mesh, std::exchange(result.fit.on_sharp_edge, {}));
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
   report_closed_gaps(closed, result.findings);

@@ -71,6 +71,16 @@ TEST(Convergence, NeedsIterationsResidualAndMomentum) {
   EXPECT_EQ(judge({}, reference, {}).status, RunStatus::not_converged);
 }
 
+TEST(Convergence, MomentumStoredByASwingIsForgivenWithinTheAccuracyAskedFor) {
+  const auto swinging = [](double lasting) {
+    auto h = history(600, [](int i) { return 0.3 + 0.009 * std::sin(i / 17.0); });
+    for (auto& row : h) row.momentum_drag *= 1 + lasting + 0.03 * std::cos(row.iteration / 23.0);
+    return judge(h, reference, {0.02, 0.005});
+  };
+  EXPECT_EQ(swinging(0.001).status, RunStatus::fluctuating) << swinging(0.001).why;
+  EXPECT_NE(swinging(0.03).why.find("momentum"), std::string::npos) << "lasts, and is more than was asked for";
+}
+
 TEST(Convergence, TheAccuracyAskedForDecides) {
   const auto h = history(400, [](int i) { return 0.3 + 0.01 * std::sin(i / 4.0); });
   EXPECT_EQ(judge(h, reference, {0.02, 0.005}).status, RunStatus::fluctuating);

@@ -127,15 +127,18 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   wall.points = mesh.points, wall.part_names = {"wall"};
   std::map<std::pair<int, int>, int> edges;
   std::vector<Vec3> centre, normal;
+  std::vector<double> local;  // leaf, by triangle
   for (const Patch& patch : mesh.patches)
     if (patch.kind == PatchKind::part)
       for (int f = patch.first; f < patch.first + patch.count; ++f) {
         const int middle = static_cast<int>(wall.points.size()), first = mesh.face_start[at(f)], n = mesh.face_start[at(f) + 1] - first;
         Vec3 mean;
+        const double side = std::sqrt(norm(mesh.face_area[at(f)])) / 1.1;
+        const double own_leaf = leaf / std::exp2(std::max(0.0, std::round(std::log2(leaf / side))));
         for (int k = 0; k < n; ++k) {
           const int a = mesh.face_points[at(first + k)], b = mesh.face_points[at(first + (k + 1) % n)];
           mean += mesh.points[at(a)] / n;
-          wall.triangles.push_back({middle, a, b}), wall.part_of.push_back(0);
+          wall.triangles.push_back({middle, a, b}), wall.part_of.push_back(0), local.push_back(own_leaf);
           ++edges[{std::min(a, b), std::max(a, b)}];
         }
         wall.points.push_back(mean);
@@ -149,7 +152,9 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   std::vector<double> gap(samples.size(), -1);
   parallel_for(samples.size(), [&](std::size_t i) {
     const Vec3 n = unit(vehicle.area_vector(at(samples[i].triangle)));
-    if (exposed(samples[i].point, n)) gap[i] = wall_tree.nearest(samples[i].point, 10 * leaf).distance / leaf;
+    if (!exposed(samples[i].point, n)) return;
+    const auto found = wall_tree.nearest(samples[i].point, 10 * leaf);
+    gap[i] = found.triangle < 0 ? 10 : found.distance / local[at(found.triangle)];
   }, 256);
   std::erase_if(gap, [](double g) { return g < 0; });
   fit.points = gap.size();
@@ -178,8 +183,10 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       ++fit.edge_points;
       const NearestTree::Found nearest = edge_tree.nearest(p, 10 * leaf);
       const double far = nearest.distance;
-      on_edge += far < 0.05 * leaf;
-      if (far < 0.05 * leaf) continue;
+      const auto on_wall = wall_tree.nearest(p, 2 * leaf);
+      const double here = on_wall.triangle < 0 ? leaf : local[at(on_wall.triangle)];
+      on_edge += far < 0.05 * here;
+      if (far < 0.05 * here) continue;
       fit.missed.push_back({p, far / leaf});
       across += wall_tree.nearest(p, leaf).distance < 0.05 * leaf;
       const auto& mesh_edge = nearest.triangle >= 0 ? mesh_edges[at(nearest.triangle)] : std::array<Vec3, 2>{};

@@ -42,7 +42,8 @@ void add_bicycle(Surface& s) {
   add(s, thin_wheel(rear_axle, true), "wheel rear");
   const Vec3 head_low{-0.40, 0, 0.74}, head_high{-0.365, 0, 0.86}, seat{0.22, 0, 0.80}, saddle{0.24, 0, 0.955};
   add(s, blade(head_low + Vec3{0, 0, -0.02}, head_high, 0.085, 0.042), "frame");
-  const auto tube = [&](const Vec3& a, const Vec3& b, double r) { add(s, blend_capsules("", {{a, b, r, r}}, 0.01, 0.007), "frame"); };
+  // Cells of a quarter of the radius: with coarser ones facets of thin tubes bend by as much as sharp edges do.
+  const auto tube = [&](const Vec3& a, const Vec3& b, double r) { add(s, blend_capsules("", {{a, b, r, r}}, 0.01, 0.25 * r), "frame"); };
   tube(head_low, bracket, 0.030), tube(head_high + Vec3{0.01, 0, -0.04}, seat, 0.022);
   add(s, blade(bracket, seat, 0.075, 0.036), "frame");
   add(s, blade(seat + Vec3{0, 0, -0.03}, saddle, 0.055, 0.028), "frame");
@@ -50,8 +51,8 @@ void add_bicycle(Surface& s) {
     add(s, blade({front_axle + 0.005, y * 0.052, 0.32}, {-0.41, y * 0.040, 0.735}, 0.055, 0.016), "fork");
     tube({rear_axle, y * 0.062, 0.335}, {0.105, y * 0.036, 0.275}, 0.013);
     tube({rear_axle, y * 0.062, 0.335}, {0.185, y * 0.022, 0.66}, 0.010);
-    add(s, blend_capsules("", {{{-0.47, 0.0, 0.865}, {-0.47, y * 0.20, 0.865}, 0.013, 0.012}, {{-0.47, y * 0.20, 0.865}, {-0.58, y * 0.205, 0.865}, 0.012, 0.012}}, 0.01, 0.005), "handlebar");
-    add(s, blend_capsules("", {{{-0.40, y * 0.06, 0.905}, {-0.76, y * 0.05, 0.955}, 0.012, 0.012}, {{-0.42, y * 0.06, 0.87}, {-0.42, y * 0.06, 0.92}, 0.015, 0.015}}, 0.01, 0.005), "handlebar");
+    add(s, blend_capsules("", {{{-0.47, 0.0, 0.865}, {-0.47, y * 0.20, 0.865}, 0.013, 0.012}, {{-0.47, y * 0.20, 0.865}, {-0.58, y * 0.205, 0.865}, 0.012, 0.012}}, 0.01, 0.003), "handlebar");
+    add(s, blend_capsules("", {{{-0.40, y * 0.06, 0.905}, {-0.76, y * 0.05, 0.955}, 0.012, 0.012}, {{-0.42, y * 0.06, 0.87}, {-0.42, y * 0.06, 0.92}, 0.015, 0.015}}, 0.01, 0.003), "handlebar");
   }
   add(s, cylinder("", {front_axle, -0.058, radius - sunk}, {front_axle, 0.058, radius - sunk}, 0.010, 20), "fork");
   add(s, cylinder("", {rear_axle, -0.066, radius - sunk}, {rear_axle, 0.066, radius - sunk}, 0.010, 20), "frame");

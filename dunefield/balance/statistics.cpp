@@ -3,27 +3,45 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <vector>
 
 namespace dunefield {
 
-WindowMean window_mean(std::span<const double> v) {
+namespace {
+
+struct Batching {
+  int count;
+  double student;  ///< 97.5 % point of Student's t for one degree of freedom less than there are batches
+};
+/// Few batches are long enough to be independent of each other, many tell their variance better: no one number does for swings of every length.
+constexpr Batching batchings[] = {{3, 4.303}, {4, 3.182}, {5, 2.776}, {6, 2.571}, {8, 2.365}};
+
+double half_interval_by(const Batching& batches, std::span<const double> v, double period) {
+  std::size_t length = v.size() / static_cast<std::size_t>(batches.count);
+  if (period >= 1 && static_cast<double>(length) >= period) length = static_cast<std::size_t>(std::floor(static_cast<double>(length) / period) * period);
+  std::vector<double> means;
+  for (std::size_t rest = length * static_cast<std::size_t>(batches.count); rest > 0; rest -= length) {
+    const auto batch = v.last(rest).first(length);
+    means.push_back(std::accumulate(batch.begin(), batch.end(), 0.0) / static_cast<double>(length));
+  }
+  const double mean = std::accumulate(means.begin(), means.end(), 0.0) / batches.count;
+  double sum = 0;
+  for (const double m : means) sum += (m - mean) * (m - mean);
+  return batches.student * std::sqrt(sum / (batches.count - 1) / batches.count);
+}
+
+}  // namespace
+
+WindowMean window_mean(std::span<const double> v, double period) {
   WindowMean w;
   w.count = static_cast<int>(v.size());
   if (v.empty()) return w;
   w.mean = std::accumulate(v.begin(), v.end(), 0.0) / w.count;
   w.least = *std::min_element(v.begin(), v.end());
   w.most = *std::max_element(v.begin(), v.end());
-  constexpr int batches = 5;
-  constexpr double student = 2.776;  // 97.5 % point of Student's t for 4 degrees of freedom
-  const std::size_t length = v.size() / batches;
-  if (length == 0) return w.half_interval = w.most - w.least, w;
-  double sum = 0;
-  for (int b = 0; b < batches; ++b) {
-    const auto first = v.end() - static_cast<std::ptrdiff_t>(length) * (batches - b);
-    const double mean = std::accumulate(first, first + static_cast<std::ptrdiff_t>(length), 0.0) / static_cast<double>(length);
-    sum += (mean - w.mean) * (mean - w.mean);
-  }
-  w.half_interval = student * std::sqrt(sum / (batches - 1) / batches);
+  if (w.count < batchings[0].count) return w.half_interval = w.most - w.least, w;
+  for (const Batching& b : batchings)
+    if (b.count <= w.count) w.half_interval = std::max(w.half_interval, half_interval_by(b, v, period));
   return w;
 }
 

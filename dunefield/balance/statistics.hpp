@@ -7,10 +7,11 @@ namespace dunefield {
 
 struct WindowMean {
   double mean = 0, least = 0, most = 0;
-  double half_interval = 0;  ///< of the 95 % confidence interval of the mean, by batch means (Conway 1963)
+  double half_interval = 0;  ///< of the 95 % confidence interval of the mean, by batch means (Conway 1963): the widest of those by 3 to 8 batches
   int count = 0;
 };
 
-WindowMean window_mean(std::span<const double> values);
+/// @param period of a swing, if one is known: batches then last whole periods, since parts of one would pass for scatter
+WindowMean window_mean(std::span<const double> values, double period = 0);
 
 }  // namespace dunefield

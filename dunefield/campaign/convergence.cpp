@@ -13,6 +13,10 @@ constexpr double momentum_agreement = 0.001;  // of CD: in a steady state the st
 constexpr double residual_drop = 0.2;         // of the largest of the first iterations
 constexpr double steady_drag = 0.01, steady_lift = 0.01;  // swings up to these still count as steady; of CD, and in CLF and CLR
 
+/// A run stops as soon as its intervals are narrow, which picks narrow ones: in histories of a van, cut at thirty places and judged from there on, 70 % held the mean of
+/// 1600 iterations, and 93 % once widened by this.
+constexpr double stopping_bias = 1.6;
+
 using Series = std::vector<double>;
 
 Series series(const std::vector<HistoryRow>& h, double (*value)(const HistoryRow&)) {
@@ -46,10 +50,12 @@ struct Quantity {
   double swing() const { return 0.5 * (mean.most - mean.least); }
 };
 
-Quantity measured(const char* name, const Series& s, std::size_t from, double wanted) {
+Quantity measured(const char* name, const Series& s, std::size_t from, double period, double wanted = 0) {
   const std::span<const double> window(s.begin() + static_cast<std::ptrdiff_t>(from), s.end());
   const std::size_t half = window.size() / 2;
-  return {name, window_mean(window), window_mean(window.last(half)).mean - window_mean(window.first(half)).mean, wanted};
+  Quantity q{name, window_mean(window, period), window_mean(window.last(half)).mean - window_mean(window.first(half)).mean, wanted};
+  q.mean.half_interval *= stopping_bias;
+  return q;
 }
 
 /// Iterations from one peak to the next: the first peak of the autocorrelation behind its first zero.
@@ -70,12 +76,10 @@ double period_of(std::span<const double> v) {
   return best > clear * correlation(0) ? static_cast<double>(lag) : 0;
 }
 
-/// The window cut to whole periods, five or a multiple if there are that many: parts of one would pass for a drift.
+/// The window cut to whole periods: parts of one would pass for a drift.
 std::size_t whole_periods(std::size_t window, double period) {
   if (!(period > 0)) return window;
-  constexpr double batches = 5;  // of window_mean
-  const double unit = static_cast<double>(window) >= batches * period ? batches * period : period;
-  const auto cut = static_cast<std::size_t>(std::floor(static_cast<double>(window) / unit) * unit);
+  const auto cut = static_cast<std::size_t>(std::floor(static_cast<double>(window) / period) * period);
   return cut >= least_window ? cut : window;
 }
 
@@ -119,13 +123,13 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
   out.period = period_of(std::span(cd).subspan(from));
   from = h.size() - whole_periods(h.size() - from, out.period);
   out.window_from = h[from].iteration;
-  std::vector<Quantity> q = {measured("CD", cd, from, 0), measured("CLF", clf, from, accuracy.lift), measured("CLR", clr, from, accuracy.lift)};
+  std::vector<Quantity> q = {measured("CD", cd, from, out.period), measured("CLF", clf, from, out.period, accuracy.lift), measured("CLR", clr, from, out.period, accuracy.lift)};
   q[0].wanted = accuracy.drag * std::abs(q[0].mean.mean);
   out.cd = q[0].mean, out.clf = q[1].mean, out.clr = q[2].mean;
-  out.cl = measured("CL", cl, from, 0).mean, out.cy = measured("CY", cy, from, 0).mean, out.momentum_drag = measured("drag", momentum, from, 0).mean;
+  out.cl = measured("CL", cl, from, out.period).mean, out.cy = measured("CY", cy, from, out.period).mean, out.momentum_drag = measured("drag", momentum, from, out.period).mean;
   Series surplus;
   for (const HistoryRow& row : h) surplus.push_back(row.momentum_drag / (reference.dynamic_pressure() * reference.frontal_area) - row.c.cd);
-  out.why = doubt(h, q, measured("", surplus, from, 0).mean, accuracy);
+  out.why = doubt(h, q, measured("surplus", surplus, from, out.period).mean, accuracy);
   if (!out.why.empty()) return out;
   if (q[0].swing() <= steady_drag * std::abs(out.cd.mean) && q[1].swing() <= steady_lift && q[2].swing() <= steady_lift) return out.status = RunStatus::steady, out;
   out.status = RunStatus::fluctuating;

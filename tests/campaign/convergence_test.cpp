@@ -73,8 +73,8 @@ TEST(Convergence, NeedsIterationsResidualAndMomentum) {
 
 TEST(Convergence, MomentumStoredByASwingIsForgivenWithinTheAccuracyAskedFor) {
   const auto swinging = [](double lasting) {
-    auto h = history(600, [](int i) { return 0.3 + 0.009 * std::sin(i / 17.0); });
-    for (auto& row : h) row.momentum_drag *= 1 + lasting + 0.03 * std::cos(row.iteration / 23.0);
+    auto h = history(600, [](int i) { return 0.3 + 0.009 * std::sin(i / 5.0); });
+    for (auto& row : h) row.momentum_drag *= 1 + lasting + 0.03 * std::cos(row.iteration / 7.0);
     return judge(h, reference, {0.02, 0.005});
   };
   EXPECT_EQ(swinging(0.001).status, RunStatus::fluctuating) << swinging(0.001).why;

@@ -13,7 +13,6 @@ constexpr double leaf_margin = 0.05;      // of the edge, kept free by points he
 constexpr double smooth_cosine = 0.93;   // normals within this of their mean belong to a smooth surface
 constexpr double truncation = 0.05;       // singular values below this share of the largest carry no information
 constexpr double enlarged = 0.3;          // of the edge, how far a feature point may leave its leaf
-constexpr double soundness_floor = 0.12;  // a move never makes cells worse than this, unless they were
 constexpr double snap = 0.3;              // of the edge: a feature point this near to a sharp edge goes there
 constexpr double snap_within = 0.45;      // the same where the sharp edge passes through the leaf itself,
 constexpr double truly_within = 0.03;     // and not just along its side
@@ -112,63 +111,7 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
   return {clamp_to(room, p)};
 }
 
-/// Moves all points at once; those at cells that suffer go back, and again, until none does. @return which points have moved
-std::vector<char> move_together(VolumeMesh& mesh, const CellFaces& rows, const std::vector<int>& moving, const std::vector<Vec3>& target, const std::vector<std::vector<int>>& cells_around) {
-  std::vector<char> concerned(at(mesh.cells), 0), suffers(at(mesh.cells), 0), moved(moving.size(), 1);
-  for (const auto& cells : cells_around)
-    for (const int c : cells) concerned[at(c)] = 1;
-  std::vector<double> limit(at(mesh.cells), 0);
-  parallel_for(limit.size(), [&](std::size_t c) {
-    if (concerned[c]) limit[c] = std::min(cell_soundness(mesh, rows, static_cast<int>(c)), soundness_floor);
-  }, 512);
-  std::vector<Vec3> from(moving.size());
-  for (std::size_t k = 0; k < moving.size(); ++k) from[k] = mesh.points[at(moving[k])], mesh.points[at(moving[k])] = target[k];
-  for (bool any = true; any;) {
-    parallel_for(limit.size(), [&](std::size_t c) {
-      if (concerned[c]) suffers[c] = cell_soundness(mesh, rows, static_cast<int>(c)) < limit[c];
-    }, 512);
-    std::fill(concerned.begin(), concerned.end(), char{0});
-    any = false;
-    for (std::size_t k = 0; k < moving.size(); ++k) {
-      if (!moved[k] || std::none_of(cells_around[k].begin(), cells_around[k].end(), [&](int c) { return suffers[at(c)]; })) continue;
-      mesh.points[at(moving[k])] = from[k], moved[k] = 0, any = true;
-      for (const int c : cells_around[k]) concerned[at(c)] = 1;
-    }
-  }
-  return moved;
-}
-
 }  // namespace
-
-double soundness_of(const PolygonMeasure* m, int n, double* volume_out) {
-  Vec3 reference;
-  for (int i = 0; i < n; ++i) reference += m[i].centre / n;
-  double volume = 0;
-  Vec3 centre;
-  for (int i = 0; i < n; ++i) {
-    const double v = dot(m[i].area, m[i].centre - reference) / 3.0;
-    volume += v;
-    centre += v * (0.75 * m[i].centre + 0.25 * reference);
-  }
-  if (volume_out) *volume_out = volume;
-  if (volume <= 0) return -1;
-  centre = centre / volume;
-  double lowest = 1e300;
-  for (int i = 0; i < n; ++i) lowest = std::min(lowest, dot(m[i].area, m[i].centre - centre) / (norm(m[i].area) + 1e-300));
-  return lowest / std::cbrt(volume);
-}
-
-double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume_out) {
-  constexpr int most = 64;
-  PolygonMeasure m[most];
-  const int first = rows.start[at(cell)], n = std::min(rows.start[at(cell) + 1] - first, most);
-  for (int i = 0; i < n; ++i) {
-    const int f = rows.face[at(first + i)];
-    m[i] = measure_polygon(mesh.points, &mesh.face_points[at(mesh.face_start[at(f)])], mesh.face_start[at(f) + 1] - mesh.face_start[at(f)]);
-    if (mesh.cell_below[at(f)] != cell) m[i].area = -m[i].area;
-  }
-  return soundness_of(m, n, volume_out);
-}
 
 void place_wall_points(DualMesh& dual, const Octree& octree) {
   for (std::size_t i = 0; i < dual.point_info.size(); ++i) {
@@ -183,9 +126,8 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
   VolumeMesh& mesh = dual.mesh;
   const CellFaces rows = faces_of_cells(mesh);
   std::vector<int> moving;
-  std::vector<int> slot(mesh.points.size(), -1);
   for (std::size_t i = 0; i < dual.point_info.size(); ++i)
-    if (dual.point_info[i].crossings > 0) slot[i] = static_cast<int>(moving.size()), moving.push_back(static_cast<int>(i));
+    if (dual.point_info[i].crossings > 0) moving.push_back(static_cast<int>(i));
   std::vector<Vec3> target(moving.size());
   FitReport report;
   report.on_sharp_edge.assign(mesh.points.size(), 0);
@@ -193,17 +135,7 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
     const Place place = accurate_place(dual, octree, solid, sharp, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
     target[k] = place.point, report.on_sharp_edge[at(moving[k])] = place.on_sharp_edge;
   }, 64);
-  std::vector<std::vector<int>> cells_around(moving.size());
-  for (int f = 0; f < mesh.faces(); ++f)
-    for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k)
-      if (const int s = slot[at(mesh.face_points[at(k)])]; s >= 0) {
-        auto& list = cells_around[at(s)];
-        const auto add = [&](int c) {
-          if (std::find(list.begin(), list.end(), c) == list.end()) list.push_back(c);
-        };
-        add(mesh.cell_below[at(f)]);
-        if (f < mesh.interior_faces()) add(mesh.cell_above[at(f)]);
-      }
+  const std::vector<std::vector<int>> cells_around = cells_at_points(mesh, moving);
   report.wall_points = static_cast<int>(moving.size());
   std::vector<char> arrived = move_together(mesh, rows, moving, target, cells_around);
   const auto worst_around = [&](std::size_t k) {

@@ -3,6 +3,7 @@
 
 #include <dunefield/mesh/dual.hpp>
 #include <dunefield/mesh/sharp_lines.hpp>
+#include <dunefield/mesh/sound_moves.hpp>
 
 namespace dunefield {
 
@@ -19,10 +20,5 @@ void place_wall_points(DualMesh& dual, const Octree& octree);
 /// Then moves it to its accurate place (on a smooth surface the projected mean, at edges and corners the point
 /// nearest to all crossed planes (Ju, Losasso, Schaefer, Warren 2002), or on a sharp edge near that) as far as the cells around it stay sound.
 FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const Progress& progress);
-
-/// Height of the flattest face pyramid of a cell over the cube root of its volume; negative for an inverted one.
-double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, double* volume = nullptr);
-/// The same for a cell given by its faces, their area vectors outward.
-double soundness_of(const PolygonMeasure* faces, int count, double* volume = nullptr);
 
 }  // namespace dunefield

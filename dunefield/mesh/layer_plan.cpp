@@ -4,7 +4,7 @@
 #include <numeric>
 #include <unordered_map>
 
-#include <dunefield/mesh/fitting.hpp>
+#include <dunefield/mesh/sound_moves.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 

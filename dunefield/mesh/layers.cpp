@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <numeric>
 
-#include <dunefield/mesh/fitting.hpp>
+#include <dunefield/mesh/sound_moves.hpp>
 #include <dunefield/mesh/layer_plan.hpp>
 #include <dunefield/mesh/mender.hpp>
 #include <dunefield/parallel/parallel_for.hpp>

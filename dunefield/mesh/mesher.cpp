@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/mesh/chords.hpp>
 #include <dunefield/mesh/dents.hpp>
 #include <dunefield/mesh/easing.hpp>
 #include <dunefield/mesh/mender.hpp>
@@ -291,7 +292,9 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   result.merged = merge_bad_cells(result.mesh);
   if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
   report_dents(fill_dents(result.mesh), result.findings);
-  result.united = unite_wall_faces(result.mesh, std::exchange(result.fit.on_sharp_edge, {}));
+  const std::vector<char> on_sharp_edge = std::exchange(result.fit.on_sharp_edge, {});
+  result.united = unite_wall_faces(result.mesh, on_sharp_edge);
+  balance_chords(result.mesh, leaf, on_sharp_edge, solid);
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
   report_closed_gaps(closed, result.findings);

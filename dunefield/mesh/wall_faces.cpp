@@ -1,6 +1,6 @@
 #include <dunefield/mesh/wall_faces.hpp>
 
-#include <dunefield/mesh/fitting.hpp>
+#include <dunefield/mesh/sound_moves.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {

@@ -16,10 +16,10 @@
 namespace dunefield {
 
 struct MeshFit {
-  double near_share = 0;              ///< of points of the surface: within 5 % of a leaf of the nearest wall face
+  double near_share = 0;              ///< of points of the surface: within 5 % of the local leaf of the nearest wall face
   double far_99 = 0;                  ///< distance that 99 % stay under, in leaves
   double angle_median = 0, angle_99 = 0;  ///< between wall faces and surface, off sharp edges, degrees
-  double edge_share = 0;              ///< of points of sharp edges: within 5 % of a leaf of a mesh edge
+  double edge_share = 0;              ///< of points of sharp edges: within 5 % of the local leaf of a mesh edge
   double crowded_share = 0;           ///< of the others: with another sharp edge, not a neighbour along the line, within a mesh edge
   double across_share = 0;            ///< of the others: with the wall itself within 5 % of a leaf, so that the edge runs across a face
   std::size_t points = 0, edge_points = 0;
@@ -114,6 +114,7 @@ class LineNetwork {
 
 }  // namespace mesh_fit_detail
 
+/// @param leaf the surface's; where leaves are smaller they are told by the wall faces
 /// @param low nothing is measured below this height: plinths stand there
 /// @param half only y > 0 is meshed; a little off the centre plane is left out
 inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, double leaf, double low, bool half) {
@@ -127,18 +128,18 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   wall.points = mesh.points, wall.part_names = {"wall"};
   std::map<std::pair<int, int>, int> edges;
   std::vector<Vec3> centre, normal;
-  std::vector<double> local;  // leaf, by triangle
+  std::vector<int> face_of;                       // by triangle
+  std::vector<double> side(mesh.points.size(), 0);  // of the largest wall face at each point, m
   for (const Patch& patch : mesh.patches)
     if (patch.kind == PatchKind::part)
       for (int f = patch.first; f < patch.first + patch.count; ++f) {
         const int middle = static_cast<int>(wall.points.size()), first = mesh.face_start[at(f)], n = mesh.face_start[at(f) + 1] - first;
         Vec3 mean;
-        const double side = std::sqrt(norm(mesh.face_area[at(f)])) / 1.1;
-        const double own_leaf = leaf / std::exp2(std::max(0.0, std::round(std::log2(leaf / side))));
         for (int k = 0; k < n; ++k) {
           const int a = mesh.face_points[at(first + k)], b = mesh.face_points[at(first + (k + 1) % n)];
           mean += mesh.points[at(a)] / n;
-          wall.triangles.push_back({middle, a, b}), wall.part_of.push_back(0), local.push_back(own_leaf);
+          side[at(a)] = std::max(side[at(a)], std::sqrt(norm(mesh.face_area[at(f)])));
+          wall.triangles.push_back({middle, a, b}), wall.part_of.push_back(0), face_of.push_back(f);
           ++edges[{std::min(a, b), std::max(a, b)}];
         }
         wall.points.push_back(mean);
@@ -146,6 +147,13 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       }
   MeshFit fit;
   const NearestTree wall_tree(wall);
+  // The leaf at a triangle of the wall: faces have about its side, those cut off at edges less, united ones more.
+  const auto local_leaf = [&](int triangle) {
+    double largest = 0;
+    const int f = face_of[at(triangle)];
+    for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k) largest = std::max(largest, side[at(mesh.face_points[at(k)])]);
+    return leaf / std::exp2(std::max(0.0, std::round(std::log2(1.2 * leaf / largest))));
+  };
   // Exposed points of the true surface.
   const auto exposed = [&](const Vec3& p, const Vec3& n) { return counts(p) && query.inside(p + n * sliver) != query.inside(p - n * sliver); };
   const auto samples = sample_surface(vehicle, 200'000);
@@ -154,7 +162,7 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
     const Vec3 n = unit(vehicle.area_vector(at(samples[i].triangle)));
     if (!exposed(samples[i].point, n)) return;
     const auto found = wall_tree.nearest(samples[i].point, 10 * leaf);
-    gap[i] = found.triangle < 0 ? 10 : found.distance / local[at(found.triangle)];
+    gap[i] = found.triangle < 0 ? 10 : found.distance / local_leaf(found.triangle);
   }, 256);
   std::erase_if(gap, [](double g) { return g < 0; });
   fit.points = gap.size();
@@ -184,11 +192,11 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       const NearestTree::Found nearest = edge_tree.nearest(p, 10 * leaf);
       const double far = nearest.distance;
       const auto on_wall = wall_tree.nearest(p, 2 * leaf);
-      const double here = on_wall.triangle < 0 ? leaf : local[at(on_wall.triangle)];
+      const double here = on_wall.triangle < 0 ? leaf : local_leaf(on_wall.triangle);
       on_edge += far < 0.05 * here;
       if (far < 0.05 * here) continue;
-      fit.missed.push_back({p, far / leaf});
-      across += wall_tree.nearest(p, leaf).distance < 0.05 * leaf;
+      fit.missed.push_back({p, far / here});
+      across += on_wall.triangle >= 0 && on_wall.distance < 0.05 * here;
       const auto& mesh_edge = nearest.triangle >= 0 ? mesh_edges[at(nearest.triangle)] : std::array<Vec3, 2>{};
       crowded += network.has_company(p, e, std::min(leaf, norm(mesh_edge[1] - mesh_edge[0])));
     }

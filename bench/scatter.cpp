@@ -1,6 +1,7 @@
 // How much a result owes to where the cells happen to lie: the same case on meshes whose lattice is moved by irrational shares of a leaf.
 //   build/release/bin/scatter [vehicle] [--recipe standard] [--meshes 8] [--first 600] [--iterations 200]
 // The first mesh is run from the stream, each other one from the result before it, brought over.
+#include <array>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
@@ -22,26 +23,38 @@ struct Options {
   Ranks ranks;
 };
 
-/// Mean over the second half of what was iterated.
+/// Means of CD, CLF and CLR behind the first iterations on a mesh, and of each the squared standard error that the swings of the flow alone give it.
 struct Means {
-  double cd = 0, clf = 0, clr = 0;
+  std::array<double, 3> value{}, squared_error{};
 };
+constexpr const char* quantity_names[] = {"CD", "CLF", "CLR"};
 
-Means means_of(const std::vector<HistoryRow>& history) {
+Means means_of(const std::vector<HistoryRow>& history, std::size_t from) {
+  constexpr std::size_t batch = 40;  // iterations; values so far apart hardly depend on each other
   Means m;
-  const std::size_t from = history.size() / 2;
-  for (std::size_t i = from; i < history.size(); ++i) m.cd += history[i].c.cd, m.clf += history[i].c.clf(), m.clr += history[i].c.clr();
-  const auto n = static_cast<double>(history.size() - from);
-  return {m.cd / n, m.clf / n, m.clr / n};
+  const std::size_t batches = std::max<std::size_t>(2, (history.size() - from) / batch), length = (history.size() - from) / batches;
+  for (std::size_t q = 0; q < 3; ++q) {
+    std::vector<double> of_batch(batches, 0);
+    for (std::size_t b = 0; b < batches; ++b)
+      for (std::size_t i = 0; i < length; ++i) {
+        const Coefficients& c = history[history.size() - (b + 1) * length + i].c;
+        of_batch[b] += (q == 0 ? c.cd : q == 1 ? c.clf() : c.clr()) / static_cast<double>(length);
+      }
+    const auto n = static_cast<double>(batches);
+    for (const double v : of_batch) m.value[q] += v / n;
+    for (const double v : of_batch) m.squared_error[q] += (v - m.value[q]) * (v - m.value[q]) / (n - 1) / n;
+  }
+  return m;
 }
 
-std::string mean_and_deviation(const std::vector<Means>& all, double Means::* which) {
-  double sum = 0, squares = 0;
-  for (const Means& m : all) sum += m.*which;
-  const double mean = sum / static_cast<double>(all.size());
-  for (const Means& m : all) squares += (m.*which - mean) * (m.*which - mean);
-  const double deviation = std::sqrt(squares / std::max(1.0, static_cast<double>(all.size()) - 1));
-  return fmt::format("{:+.4f}, standard deviation {:.4f} ({:.2f} %)", mean, deviation, 100 * deviation / std::abs(mean));
+/// The means scatter with the mesh and, each window being short, with the flow's swings: what is left without those is the mesh's.
+std::string mean_and_deviation(const std::vector<Means>& all, std::size_t q) {
+  const auto n = static_cast<double>(all.size());
+  double mean = 0, variance = 0, of_swings = 0;
+  for (const Means& m : all) mean += m.value[q] / n, of_swings += m.squared_error[q] / n;
+  for (const Means& m : all) variance += (m.value[q] - mean) * (m.value[q] - mean) / std::max(1.0, n - 1);
+  const auto told = [&](double v) { return fmt::format("{:.4f} ({:.2f} %)", std::sqrt(std::max(0.0, v)), 100 * std::sqrt(std::max(0.0, v)) / std::abs(mean)); };
+  return fmt::format("{:+.4f}, standard deviation {}, of swings alone {}, of the mesh {}", mean, told(variance), told(of_swings), told(variance - of_swings));
 }
 
 void run(const Options& o) {
@@ -60,13 +73,13 @@ void run(const Options& o) {
     setup.campaign.iterations = k == 0 ? o.first : o.iterations;
     const Start start = k == 0 ? Start{} : Start([&](Findings&) { return mapped(before, fields, mesh.mesh); });
     RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh.mesh, start, o.ranks, {});
-    all.push_back(means_of(r.history));
-    fmt::print("{} {} {} cells, {} iterations in {:.0f} s: CD {:.4f} ({}), CLF {:+.4f}, CLR {:+.4f}\n", o.vehicle, o.recipe, mesh.quality.cells, r.history.size(), r.seconds, all.back().cd,
-               words(r.status), all.back().clf, all.back().clr);
+    all.push_back(means_of(r.history, k == 0 ? r.history.size() / 2 : r.history.size() / 3));
+    fmt::print("{} {} {} cells, {} iterations in {:.0f} s: CD {:.4f} ({}), CLF {:+.4f}, CLR {:+.4f}\n", o.vehicle, o.recipe, mesh.quality.cells, r.history.size(), r.seconds, all.back().value[0],
+               words(r.status), all.back().value[1], all.back().value[2]);
     std::fflush(stdout);
     before = std::move(mesh.mesh), fields = std::move(r.fields);
   }
-  for (const auto& [name, which] : {std::pair{"CD", &Means::cd}, {"CLF", &Means::clf}, {"CLR", &Means::clr}}) fmt::print("{:3} {}\n", name, mean_and_deviation(all, which));
+  for (std::size_t q = 0; q < 3; ++q) fmt::print("{:3} {}\n", quantity_names[q], mean_and_deviation(all, q));
   std::filesystem::remove_all(folder);
 }
 

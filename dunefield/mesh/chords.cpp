@@ -14,6 +14,7 @@ namespace {
 constexpr double mean_of_parabola = 2.0 / 3;  // of the height in the middle of a chord: the arc's mean height over it
 constexpr double widest_gap = 0.15;           // leaves between chord and arc; beyond it the face is not on the surface, or bridges something
 constexpr double alike = 0.9;                 // cosine between a face and the surface over its middle
+constexpr double beside_edge = 0.05;          // leaves: a point this near to a sharp edge is there to keep it
 constexpr double noticeable = 0.002;          // leaves: a shorter move is none
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -39,7 +40,7 @@ struct Planes {
 
 }  // namespace
 
-int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const std::vector<char>& on_sharp_edge, const SolidField& solid) {
+int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const SharpLines& sharp, const SolidField& solid) {
   const auto ring = [&](int f) { return std::span(m.face_points).subspan(at(m.face_start[at(f)]), at(m.face_start[at(f) + 1] - m.face_start[at(f)])); };
   const auto measure = [&](int f) { return measure_polygon(m.points, ring(f).data(), static_cast<int>(ring(f).size())); };
   std::vector<int> slot(m.points.size(), -1), moving;
@@ -48,7 +49,7 @@ int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const std::ve
     for (int f = patch.first; f < patch.first + patch.count; ++f)
       for (const int p : ring(f)) {
         if (patch.kind != PatchKind::part) planes[at(p)].add(unit(measure(f).area));
-        else if (slot[at(p)] < 0 && !on_sharp_edge[at(p)]) slot[at(p)] = static_cast<int>(moving.size()), moving.push_back(p);
+        else if (slot[at(p)] < 0) slot[at(p)] = static_cast<int>(moving.size()), moving.push_back(p);
       }
   // Each point goes by the mean of the faces around it.
   std::vector<Vec3> way(moving.size());
@@ -74,7 +75,7 @@ int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const std::ve
     if (area[k] == 0) continue;
     Vec3 step = way[k] / area[k];
     for (int i = 0; i < planes[at(p)].count; ++i) step -= planes[at(p)].normal[i] * dot(step, planes[at(p)].normal[i]);
-    if (norm(step) > noticeable * leaf[at(p)]) points.push_back(p), target.push_back(m.points[at(p)] + step);
+    if (norm(step) > noticeable * leaf[at(p)] && !sharp.nearest(m.points[at(p)], beside_edge * leaf[at(p)])) points.push_back(p), target.push_back(m.points[at(p)] + step);
   }
   const std::vector<char> moved = move_together(m, faces_of_cells(m), points, target, cells_at_points(m, points));
   return static_cast<int>(std::count(moved.begin(), moved.end(), 1));

@@ -283,7 +283,8 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   report_thickened(dual, vehicle, result.findings);
   progress("fit", 0.6);
   const std::vector<Vec3> safe = dual.mesh.points;
-  result.fit = fit_wall_points(dual, octree, solid, SharpLines(vehicle, solid), progress);
+  const SharpLines sharp(vehicle, solid);
+  result.fit = fit_wall_points(dual, octree, solid, sharp, progress);
   progress("wall faces", 0.65);
   result.mesh = std::move(dual.mesh);
   std::vector<double> leaf(result.mesh.points.size());
@@ -292,9 +293,8 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   result.merged = merge_bad_cells(result.mesh);
   if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
   report_dents(fill_dents(result.mesh), result.findings);
-  const std::vector<char> on_sharp_edge = std::exchange(result.fit.on_sharp_edge, {});
-  result.united = unite_wall_faces(result.mesh, on_sharp_edge);
-  balance_chords(result.mesh, leaf, on_sharp_edge, solid);
+  result.united = unite_wall_faces(result.mesh, std::exchange(result.fit.on_sharp_edge, {}));
+  balance_chords(result.mesh, leaf, sharp, solid);
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
   report_closed_gaps(closed, result.findings);

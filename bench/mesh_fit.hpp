@@ -21,6 +21,7 @@ struct MeshFit {
   double angle_median = 0, angle_99 = 0;  ///< between wall faces and surface, off sharp edges, degrees
   double edge_share = 0;              ///< of points of sharp edges: within 5 % of the local leaf of a mesh edge
   double crowded_share = 0;           ///< of the others: with another sharp edge, not a neighbour along the line, within a mesh edge
+  double lost_share = 0;              ///< of the others: where the mesh has no wall within a leaf
   double across_share = 0;            ///< of the others: with the wall itself within 5 % of a leaf, so that the edge runs across a face
   std::size_t points = 0, edge_points = 0;
   std::vector<std::pair<Vec3, double>> missed;  ///< points of sharp edges that are not, and how far off, in leaves
@@ -181,7 +182,7 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
   const NearestTree edge_tree(of_segments(mesh_edges));
   const NearestTree sharp_tree(of_segments(sharp));
-  std::size_t on_edge = 0, crowded = 0, across = 0;
+  std::size_t on_edge = 0, crowded = 0, across = 0, lost = 0;
   for (std::size_t e = 0; e < sharp.size(); ++e) {
     const double length = norm(sharp[e][1] - sharp[e][0]);
     const int steps = static_cast<int>(length / (0.2 * leaf)) + 1;
@@ -196,6 +197,7 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       on_edge += far < 0.05 * here;
       if (far < 0.05 * here) continue;
       fit.missed.push_back({p, far / here});
+      lost += on_wall.triangle < 0 || on_wall.distance > here;
       across += on_wall.triangle >= 0 && on_wall.distance < 0.05 * here;
       const auto& mesh_edge = nearest.triangle >= 0 ? mesh_edges[at(nearest.triangle)] : std::array<Vec3, 2>{};
       crowded += network.has_company(p, e, std::min(leaf, norm(mesh_edge[1] - mesh_edge[0])));
@@ -204,7 +206,7 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   fit.edge_share = fit.edge_points ? static_cast<double>(on_edge) / static_cast<double>(fit.edge_points) : 1;
   if (!fit.missed.empty()) {
     const auto missed = static_cast<double>(fit.missed.size());
-    fit.crowded_share = static_cast<double>(crowded) / missed, fit.across_share = static_cast<double>(across) / missed;
+    fit.crowded_share = static_cast<double>(crowded) / missed, fit.across_share = static_cast<double>(across) / missed, fit.lost_share = static_cast<double>(lost) / missed;
   }
   std::vector<double> angle(centre.size(), -1);
   parallel_for(centre.size(), [&](std::size_t i) {

@@ -74,8 +74,8 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
     if (o.fit) {
       const double low = 1.5 * variant.mesh.surface_size;
       const MeshFit fit = measure_fit(m.mesh, variant.vehicle, variant.mesh.surface_size, low, half);
-      fmt::print("      fit {:.2f} % of {} points within 0.05 leaf, 99 % under {:.3f}; angle median {:.2f}, 99 % under {:.1f}; edges {:.1f} % of {}, of the others {:.0f} % with another edge within a cell, {:.0f} % across a wall face\n", 100 * fit.near_share, fit.points, fit.far_99,
-                 fit.angle_median, fit.angle_99, 100 * fit.edge_share, fit.edge_points, 100 * fit.crowded_share, 100 * fit.across_share);
+      fmt::print("      fit {:.2f} % of {} points within 0.05 leaf, 99 % under {:.3f}; angle median {:.2f}, 99 % under {:.1f}; edges {:.1f} % of {}, of the others {:.0f} % with another edge within a cell, {:.0f} % across a wall face, {:.0f} % where the mesh has no wall\n", 100 * fit.near_share, fit.points, fit.far_99,
+                 fit.angle_median, fit.angle_99, 100 * fit.edge_share, fit.edge_points, 100 * fit.crowded_share, 100 * fit.across_share, 100 * fit.lost_share);
       for (std::size_t i = 0; i < fit.missed.size(); i += std::max<std::size_t>(1, fit.missed.size() / o.missed))
         fmt::print("        edge missed by {:.2f} leaves at ({:.3f}, {:.3f}, {:.3f})\n", fit.missed[i].second, fit.missed[i].first.x, fit.missed[i].first.y, fit.missed[i].first.z);
     }

@@ -12,6 +12,7 @@
 #include <dunefield/mesh/chords.hpp>
 #include <dunefield/mesh/dents.hpp>
 #include <dunefield/mesh/easing.hpp>
+#include <dunefield/mesh/lost.hpp>
 #include <dunefield/mesh/mender.hpp>
 #include <dunefield/mesh/sizing.hpp>
 #include <dunefield/mesh/tunnel.hpp>
@@ -180,6 +181,11 @@ void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& fi
   if (told > listed) findings.note(fmt::format("{} more parts are thinner than a cell, or open, somewhere", told - listed));
 }
 
+void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
+  for (const LostPiece& p : lost)
+    findings.note(fmt::format("{:.2g} cm2 of '{}' are not in the mesh, being too small for its cells, some at ({:.3f}, {:.3f}, {:.3f}) m", 1e4 * p.area, p.part, p.place.x, p.place.y, p.place.z));
+}
+
 void report_dents(const FilledDents& dents, Findings& findings) {
   if (dents.cells > 0)
     findings.note(fmt::format("{} dents too small for a cell are filled, together {:.3g} cm3, the largest at ({:.3f}, {:.3f}, {:.3f}) m", dents.cells, 1e6 * dents.volume, dents.place.x, dents.place.y,
@@ -297,6 +303,7 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   balance_chords(result.mesh, leaf, sharp, solid);
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
+  report_lost(lost_pieces(result.mesh, leaf, vehicle, solid, h), result.findings);
   report_closed_gaps(closed, result.findings);
   report_gaps(result.gaps, result.findings);
   result.gaps.insert(result.gaps.end(), closed.begin(), closed.end());

@@ -41,7 +41,7 @@ WindowMean window_mean(std::span<const double> v, double period) {
   w.most = *std::max_element(v.begin(), v.end());
   if (w.count < batchings[0].count) return w.half_interval = w.most - w.least, w;
   for (const Batching& b : batchings)
-    if (b.count <= w.count) w.half_interval = std::max(w.half_interval, half_interval_by(b, v, period));
+    if (b.count == batchings[0].count || w.count >= b.count * std::max(1.0, period)) w.half_interval = std::max(w.half_interval, half_interval_by(b, v, period));
   return w;
 }
 

@@ -11,7 +11,7 @@ struct WindowMean {
   int count = 0;
 };
 
-/// @param period of a swing, if one is known: batches then last whole periods, since parts of one would pass for scatter
+/// @param period of a swing, if one is known: batches then last whole periods where they can, since parts of one would pass for scatter
 WindowMean window_mean(std::span<const double> values, double period = 0);
 
 }  // namespace dunefield

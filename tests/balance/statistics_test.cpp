@@ -1,5 +1,7 @@
 #include <gtest/gtest.h>
 
+#include <cmath>
+#include <numbers>
 #include <random>
 #include <vector>
 
@@ -31,6 +33,13 @@ TEST(WindowMean, IntervalHoldsTheTrueMeanOfACorrelatedSeriesMostly) {
   }
   EXPECT_GT(held, 0.88 * trials);
   EXPECT_LT(held, trials) << "an interval that always holds says nothing";
+}
+
+TEST(WindowMean, PartsOfASwingAreNoScatter) {
+  std::vector<double> v;
+  for (int i = 0; i < 210; ++i) v.push_back(1 + 0.1 * std::sin(i * 2 * std::numbers::pi / 30));
+  EXPECT_LT(window_mean(v, 30).half_interval, 1e-9) << "seven whole periods";
+  EXPECT_GT(window_mean(v).half_interval, 0.005);
 }
 
 }  // namespace

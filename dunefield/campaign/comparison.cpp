@@ -16,9 +16,8 @@ const char* words(Verdict v) {
 }
 
 double mesh_scatter(const std::string& recipe) {
-  // On the demo van 1.96 standard deviations over positions of the lattice are 1.1 % (docs/validation.md). Other vehicles fluctuate more, so
-  // that a difference of two scouts says nothing under 3 %. At `standard` they are 2.2 %, of which a sixth is the history's; `fine` is taken to be no better until it
-  // is measured.
+  // On the demo van 1.96 standard deviations over positions of the lattice are 1.1 % at `scout`, 1.3 % at `standard` (docs/validation.md), what short histories
+  // add included. Other vehicles are not measured and fluctuate more, so that a difference of two scouts says nothing under 3 %, of finer recipes under 2.7 %.
   constexpr double scout = 0.03 / 1.4142, finer = 0.019;
   return recipe == "scout" ? scout : finer;
 }

@@ -137,7 +137,7 @@ TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
   EXPECT_EQ(verdict(0.292, "scout"), Verdict::within_noise) << "under 3 % a scout says nothing";
   EXPECT_EQ(verdict(0.270, "scout"), Verdict::better);
   EXPECT_EQ(verdict(0.330, "scout"), Verdict::worse);
-  EXPECT_EQ(verdict(0.292, "standard"), Verdict::within_noise) << "nor a finer recipe under 2.7 %, as measured";
+  EXPECT_EQ(verdict(0.292, "standard"), Verdict::within_noise) << "nor a finer recipe under 2.7 %";
   EXPECT_EQ(verdict(0.2915, "scout"), Verdict::within_noise);
   EXPECT_EQ(verdict(0.2915, "standard"), Verdict::better);
 }

@@ -14,7 +14,7 @@ struct Batching {
   double student;  ///< 97.5 % point of Student's t for one degree of freedom less than there are batches
 };
 /// Few batches are long enough to be independent of each other, many tell their variance better: no one number does for swings of every length.
-constexpr Batching batchings[] = {{3, 4.303}, {4, 3.182}, {5, 2.776}, {6, 2.571}, {8, 2.365}};
+constexpr Batching batchings[] = {{5, 2.776}, {6, 2.571}, {8, 2.365}};
 
 double half_interval_by(const Batching& batches, std::span<const double> v, double period) {
   std::size_t length = v.size() / static_cast<std::size_t>(batches.count);

@@ -7,7 +7,7 @@ namespace dunefield {
 
 struct WindowMean {
   double mean = 0, least = 0, most = 0;
-  double half_interval = 0;  ///< of the 95 % confidence interval of the mean, by batch means (Conway 1963): the widest of those by 3 to 8 batches
+  double half_interval = 0;  ///< of the 95 % confidence interval of the mean, by batch means (Conway 1963): the widest of those by 5, 6 and 8 batches
   int count = 0;
 };
 

@@ -1,5 +1,5 @@
 // Runs the validation cases and prints their figures beside the references:
-//   build/release/bin/validation [case ...] [--list] [--write docs/validation.md]
+//   build/release/bin/validation [case ...] [--list], or [--write docs/validation.md]
 #include <chrono>
 #include <cstdio>
 #include <fstream>
@@ -46,13 +46,15 @@ int main(int count, char** words) {
   std::string file;
   bool list = false;
   CLI::App app{"Flows with reference results from the literature, for example: validation cylinder-40 channel-1000"};
-  app.add_option("cases", names, "which (default: all)");
-  app.add_flag("--list", list, "only list them");
-  app.add_flag("--trace", trace, "print what is watched as it settles");
-  app.add_option("--write", file, "put the table into this file, between its marks");
-  CLI11_PARSE(app, count, words);
   std::vector<Case> cases;
   for (auto group : {laminar_cases(), channel_cases(), plate_cases(), step_cases(), aerofoil_cases()}) cases.insert(cases.end(), group.begin(), group.end());
+  std::vector<std::string> known;
+  for (const Case& c : cases) known.push_back(c.name);
+  CLI::Option* which = app.add_option("cases", names, "which (default: all)")->check(CLI::IsMember(known));
+  app.add_flag("--list", list, "only list them");
+  app.add_flag("--trace", trace, "print what is watched as it settles");
+  app.add_option("--write", file, "put the table of all cases into this file, between its marks")->excludes(which);
+  CLI11_PARSE(app, count, words);
   std::string table = "| case | quantity | reference | band | got | off | | how |\n| --- | --- | --- | --- | --- | --- | --- | --- |\n";
   bool all_within = true;
   fmt::print("{}", table);

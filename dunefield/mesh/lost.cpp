@@ -57,13 +57,16 @@ std::vector<LostPiece> lost_pieces(const VolumeMesh& m, const std::vector<double
     const auto hit = rays.first_crossing(p, p + away * far);
     return !hit || dot(walls.surface.area_vector(at(hit->triangle)), away) > 0;  // these triangles face out of the air
   };
+  const auto leaf_at = [&](int triangle) { return leaf[at(m.face_points[at(m.face_start[at(walls.face_of[at(triangle)])])])]; };
+  double reach = 0;
+  for (int t = 0; t < static_cast<int>(walls.face_of.size()); ++t) reach = std::max(reach, leaf_at(t));
   const std::vector<Sample> samples = samples_of(vehicle, surface_size);
   std::vector<char> lost(samples.size(), 0);
   parallel_for(samples.size(), [&](std::size_t i) {
     const auto& [p, n, part, area] = samples[i];
     if (!meshed.contains(p)) return;
-    const NearestTree::Found near = wall.nearest(p, surface_size);
-    if (near.triangle >= 0 && near.distance <= leaf[at(m.face_points[at(m.face_start[at(walls.face_of[at(near.triangle)])])])]) return;
+    const NearestTree::Found near = wall.nearest(p, reach);
+    if (near.triangle >= 0 && near.distance <= leaf_at(near.triangle)) return;
     const bool hidden = solid.inside(p + n * off, 0) && solid.inside(p - n * off, 0);
     lost[i] = !hidden && in_air(p);
   }, 256);

@@ -9,7 +9,7 @@
 namespace dunefield {
 
 /// Moves the points of the vehicle's walls so that their faces lie as much on one side of a curved surface as on the other, as far as the cells there stay
-/// sound: the vehicle then has its volume, and no place of a wall is farther off than two thirds of what it was. Derived arrays are not used, and not kept up.
+/// sound: the vehicle then has its volume, and its walls are off by about two thirds of what they were at most. Derived arrays are not used, and not kept up.
 /// @param leaf for each point of the mesh the edge of its leaf, m; @param sharp points on these edges stay
 /// @return points that moved
 int balance_chords(VolumeMesh& mesh, const std::vector<double>& leaf, const SharpLines& sharp, const SolidField& solid);

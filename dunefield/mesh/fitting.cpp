@@ -2,8 +2,6 @@
 
 #include <Eigen/Dense>
 
-#include <numeric>
-
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {

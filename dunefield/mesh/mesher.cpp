@@ -2,6 +2,7 @@
 
 #include <chrono>
 #include <map>
+#include <span>
 #include <utility>
 
 #include <unistd.h>
@@ -182,8 +183,10 @@ void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& fi
 }
 
 void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
-  for (const LostPiece& p : lost)
+  constexpr std::size_t listed = 5;
+  for (const LostPiece& p : std::span(lost).first(std::min(listed, lost.size())))
     findings.note(fmt::format("{:.2g} cm2 of '{}' are not in the mesh, being too small for its cells, some at ({:.3f}, {:.3f}, {:.3f}) m", 1e4 * p.area, p.part, p.place.x, p.place.y, p.place.z));
+  if (lost.size() > listed) findings.note(fmt::format("of {} more parts something is too small to be in the mesh", lost.size() - listed));
 }
 
 void report_dents(const FilledDents& dents, Findings& findings) {

@@ -36,7 +36,7 @@ void on_walls(const VolumeMesh& m, const auto& act) {
 TEST(Chords, ACoarseBallKeepsItsVolume) {
   const Surface ball = sphere("ball", middle, radius, 160);
   const MeshResult m = meshed(ball);
-  // With the points on the ball 31 faces a turn leave 1 % of it out.
+  // With the points on the ball 31 faces a turn leave 2 % of it out.
   EXPECT_NEAR(displaced(m) / (4.0 / 3 * std::numbers::pi * std::pow(radius, 3)), 1, 0.002);
   double inmost = 1, outmost = 0;
   on_walls(m.mesh, [&](std::size_t f) {

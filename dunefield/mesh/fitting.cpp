@@ -43,11 +43,12 @@ struct Cut {
   int count;
   Vec3 mean, normal;
   bool smooth;
+  bool assumed;  ///< at one at least there is no surface
 };
 
 Cut cut_of(const DualMesh& dual, const DualPoint& info) {
-  Cut cut{&dual.crossings[at(info.first_crossing)], info.crossings, {}, {}, true};
-  for (int i = 0; i < cut.count; ++i) cut.mean += cut.begin[i].point / cut.count, cut.normal += in_plane(cut.begin[i].normal, info.clamped);
+  Cut cut{&dual.crossings[at(info.first_crossing)], info.crossings, {}, {}, true, false};
+  for (int i = 0; i < cut.count; ++i) cut.mean += cut.begin[i].point / cut.count, cut.normal += in_plane(cut.begin[i].normal, info.clamped), cut.assumed = cut.assumed || cut.begin[i].assumed;
   cut.normal = unit(cut.normal);
   for (int i = 0; i < cut.count; ++i) cut.smooth = cut.smooth && dot(in_plane(cut.begin[i].normal, info.clamped), cut.normal) > smooth_cosine;
   return cut;
@@ -106,7 +107,8 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
       const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge), near = norm(*on_edge - p) < snap * edge;
       if (within || (near && !cut.smooth && room.contains(*on_edge))) return {*on_edge, true};
     }
-  return {clamp_to(room, p)};
+  // The solid of a thickened plate goes as far as a leaf beyond the plate itself.
+  return {cut.assumed ? p : clamp_to(room, p)};
 }
 
 }  // namespace

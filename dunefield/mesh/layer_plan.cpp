@@ -311,6 +311,7 @@ int LayerPlan::most_beside(const WallPoint& w, int fewer) const {
 }
 
 bool LayerPlan::cut_splinters() {
+  constexpr double thinnest_corner = 0.1;  // leaves
   bool any = false;
   for (bool changed = true; changed;) {
     changed = false;
@@ -321,8 +322,10 @@ bool LayerPlan::cut_splinters() {
       for (int k = first; k < last; ++k) most = std::max(most, layers(k));
       for (int k = first; k < last; ++k) raised += layers(k) == most;
       if (most == 0 || 3 * raised >= last - first) continue;
-      for (int k = first; k < last; ++k)
-        if (layers(k) == most) --layers(k), changed = any = true;
+      for (int k = first; k < last; ++k) {
+        const WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
+        if (layers(k) == most && w.thickness * std::pow(options_.growth, most - 1) / options_.sum(most) < thinnest_corner * w.leaf) --layers(k), changed = any = true;
+      }
     }
   }
   return any;

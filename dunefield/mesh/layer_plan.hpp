@@ -56,7 +56,7 @@ class LayerPlan {
   void flatten(const Value& value, const Limit& limit);
   /// How many layers a point may have beside one that has fewer.
   int most_beside(const WallPoint& w, int fewer) const;
-  /// A last layer that only few points of a face have would be a splinter there: they give it up. False if there is none.
+  /// A thin last layer that only few points of a face have would be a splinter there: they give it up. False if there is none.
   bool cut_splinters();
   void measure_gaps();
   void index_neighbours();

@@ -76,9 +76,12 @@ struct FaceValues {
     const Vec3 to = inner ? m.cell_centre[at(m.cell_above[f])] : m.face_centre[f];
     const double h_below = dot(n, m.face_centre[f] - from);
     pyramids[f] = h_below <= 0;
-    double off = 0;
-    for (int k = m.face_start[f]; k < m.face_start[f + 1]; ++k) off = std::max(off, std::abs(dot(n, m.points[at(m.face_points[at(k)])] - m.face_centre[f])));
-    unflatness[f] = off / std::sqrt(norm(s) + 1e-300);
+    double off = 0, size = std::sqrt(norm(s)) + 1e-300;
+    for (int k = m.face_start[f]; k < m.face_start[f + 1]; ++k) {
+      const Vec3 arm = m.points[at(m.face_points[at(k)])] - m.face_centre[f];
+      off = std::max(off, std::abs(dot(n, arm))), size = std::max(size, norm(arm));
+    }
+    unflatness[f] = off / size;
     const Vec3 d = to - from;
     angle[f] = std::acos(std::clamp(dot(n, d) / (norm(d) + 1e-300), -1.0, 1.0)) * 180 / std::numbers::pi;
     if (!inner) return;

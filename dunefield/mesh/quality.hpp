@@ -48,7 +48,8 @@ struct MeshQuality {
   /// Non-orthogonality: angle between face area vector and line of the cell centres (at the wall: to the face centre), degrees.
   /// Skewness: face centre to where that line meets the face, over the line's length. Face weight: smaller of the two normal
   /// distances over their sum. Volume ratio: of neighbours, smaller over larger. Aspect: a cell's largest face over its volume
-  /// to the power 2/3. Unflatness: distance of a face's points from its plane over the root of its area.
+  /// to the power 2/3. Unflatness: distance of a face's points from its plane over the root of its area, or over that of its farthest point
+  /// from its centre if that is more (a face may have next to no area).
   std::array<MeasureSummary, measures> summary;
 
   const MeasureSummary& of(Measure m) const { return summary[static_cast<std::size_t>(m)]; }

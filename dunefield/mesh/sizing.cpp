@@ -14,6 +14,7 @@ namespace {
 
 constexpr double slack = 1.001;
 constexpr double fine_spread = 2;       // cells of each size around what asks for smaller leaves than its surface
+constexpr double just_off = 0.05;       // leaves: so far from a sheet there is air on both its sides
 constexpr double facing = 0.5;          // cosine from which on two surfaces face each other
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -73,6 +74,7 @@ void Sizing::in_narrow_places(const Surface& s, const SolidField& solid) {
   std::vector<int> level(samples.size(), 0);
   parallel_for(samples.size(), [&](std::size_t i) {
     const Vec3 n = unit(s.area_vector(at(samples[i].triangle))), &p = samples[i].point;
+    if (options_.thin_cells > 0 && solid.is_sheet(p, just_off * h)) level[i] = levels_;
     for (const Vec3& d : {n, -n}) {
       const auto hit = rays.first_crossing(p + d * off, p + d * widest);
       if (!hit || std::abs(dot(hit->normal, d)) <= facing) continue;

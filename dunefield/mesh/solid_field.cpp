@@ -35,15 +35,23 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
   if (!plinth_parts.empty()) bounds_.lo.z = std::min(bounds_.lo.z, -plinth_height);  // the plinth goes down to the road and on
 }
 
+/// A sheet has air on both sides; the skin of a torn body has not.
+bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, double distance) {
+  const Vec3 off = hit.normal * distance;
+  return query.is_open(hit.triangle) && !query.inside(hit.point + off) && !query.inside(hit.point - off);
+}
+
+bool SolidField::is_sheet(const Vec3& p, double distance) const {
+  for (const SurfaceQuery* query : {&body_, &standing_})
+    if (const auto hit = query->nearest(p, distance); hit && is_sheet(*query, *hit, distance)) return true;
+  return false;
+}
+
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
   constexpr double behind = 0.05;
-  if (query.is_open(hit->triangle)) {
-    // A sheet has air on both sides; the skin of a torn body has not.
-    const Vec3 off = hit->normal * (behind * least_thickness);
-    if (!query.inside(hit->point + off) && !query.inside(hit->point - off)) return true;
-  }
+  if (is_sheet(query, *hit, behind * least_thickness)) return true;
   // On through the body from the nearest point: where does it end? The way there tells the direction better than the
   // triangle's normal, which is anything on a sliver.
   const Vec3 way = hit->point - p;

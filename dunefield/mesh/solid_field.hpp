@@ -31,11 +31,14 @@ class SolidField {
   Crossing crossing(const Vec3& air, const Vec3& solid, double least_thickness) const;
   /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
+  /// True if the surface nearest to `p` is a sheet there: with air at this distance on both sides.
+  bool is_sheet(const Vec3& p, double distance) const;
   /// True if any surface lies within `reach`.
   bool surface_near(const Vec3& p, double reach) const;
 
  private:
   Vec3 lifted(const Vec3& p) const { return {p.x, p.y, std::max(p.z, plinth_height_)}; }
+  static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, double distance);
   static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts, const SurfaceQuery& query) const;
 

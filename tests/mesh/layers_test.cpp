@@ -53,6 +53,23 @@ TEST(Layers, ThinOutTowardsARoadTheBodyStandsOn) {
       EXPECT_NEAR(m.mesh.face_centre[static_cast<std::size_t>(f)].z, 0, 1e-12) << "the road's faces stay in the road";
 }
 
+TEST(Layers, StandOnBothSidesOfASheetWithoutThickness) {
+  Surface sheet;
+  sheet.part_names = {"sheet"};
+  for (const double turn : {0.0, 0.4}) {  // along the lattice, and across it
+    sheet.points = {{-0.4, -0.4, 0.7}, {0.4, -0.4, 0.7}, {0.4, 0.4, 0.7}, {-0.4, 0.4, 0.7}};
+    sheet.triangles = {{0, 1, 2}, {0, 2, 3}}, sheet.part_of = {0, 0};
+    rotate(sheet, {0, 0, 0.7}, {0, 1, 0}, turn);
+    MeshOptions o;
+    o.surface_size = 0.04, o.largest_size = 0.64;
+    o.layers.count = 5, o.layers.growth = 1.4, o.layers.total_leaves = 0.7;
+    const MeshResult m = build_mesh(sheet, Box{{-2, -2, 0}, {2, 2, 2}}, o);
+    EXPECT_TRUE(m.quality.good());
+    EXPECT_GT(m.layers.full_share(), 0.4) << "all but some cells along the rim, turned by " << turn;
+    EXPECT_GT(m.layers.thick_share(), 0.6);
+  }
+}
+
 TEST(Layers, FlowOverALayeredBallSettles) {
   const MeshResult m = ball_with(5);
   const FlowCase c = road_case(m.mesh, 20);

@@ -82,6 +82,19 @@ TEST(Sizing, AThinPlateIsMeshedAtLeastSoFinely) {
   EXPECT_FALSE(too_large(plate, o, {0, 0, 1.02}, 0.025));
 }
 
+TEST(Sizing, ASheetWithoutThicknessIsMeshedAsFinelyAsAllowed) {
+  Surface sheet;
+  sheet.part_names = {"sheet"};
+  sheet.points = {{-0.5, -0.5, 1}, {0.5, -0.5, 1}, {0.5, 0.5, 1.1}, {-0.5, 0.5, 1.1}};
+  sheet.triangles = {{0, 1, 2}, {0, 2, 3}}, sheet.part_of = {0, 0};
+  MeshOptions o = options();
+  const Vec3 middle{0, 0, 1.05};
+  EXPECT_FALSE(too_large(sheet, o, middle, 0.1));
+  o.thin_cells = 1.5;
+  EXPECT_TRUE(too_large(sheet, o, middle, 0.025));
+  EXPECT_FALSE(too_large(sheet, o, middle, 0.0125));
+}
+
 TEST(Sizing, FacetsFoldedBackToBackAreNoEdge) {
   Surface s = rounded_box("box", Box{{-0.5, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0.1);
   const int n = static_cast<int>(s.points.size());

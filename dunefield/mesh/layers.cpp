@@ -260,25 +260,39 @@ class LayeredMesh {
   std::vector<int> corner_;
 };
 
+constexpr double useless = 1e5;  // how bad a face is whose pyramids are not positive
+
 /// Bad faces of a finished mesh that would not be there without its layers.
-/// @return points of the mesh without layers, at these faces
+/// @return points of the mesh without layers: those at these faces
 /// @param m the finished mesh; @param bare the one without layers; @param judged points of the latter at whose faces to look; all if there are none
 std::vector<int> to_blame(const VolumeMesh& m, const Columns& columns, const VolumeMesh& bare, const std::vector<char>& judged = {}) {
-  std::vector<char> bad(at(m.faces()));
+  std::vector<double> badness(at(m.faces()));
   const auto is_judged = [&](const Ring& r) {
     for (int k = 0; k < r.size; ++k)
       if (judged[at(columns.origin(r[k]))]) return true;
     return false;
   };
-  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = (judged.empty() || is_judged(ring_of(m, static_cast<int>(f)))) && face_badness(m, static_cast<int>(f)) > 1; }, 4096);
+  parallel_for(badness.size(), [&](std::size_t f) { badness[f] = judged.empty() || is_judged(ring_of(m, static_cast<int>(f))) ? face_badness(m, static_cast<int>(f)) : 0; }, 4096);
   std::vector<int> points;
+  std::vector<char> inverted;  // cells that are so by what has moved elsewhere on them
   const int old_points = static_cast<int>(bare.points.size());
+  const auto moved = [&](int p) { return p >= old_points || !(m.points[at(p)] == bare.points[at(p)]); };
   for (int f = 0; f < m.faces(); ++f) {
-    if (!bad[at(f)]) continue;
+    if (!(badness[at(f)] > 1)) continue;
     const Ring r = ring_of(m, f);
-    bool ours = false;
-    for (int k = 0; k < r.size && !ours; ++k) ours = r[k] >= old_points || !(m.points[at(r[k])] == bare.points[at(r[k])]);
-    for (int k = 0; ours && k < r.size; ++k) points.push_back(columns.origin(r[k]));
+    if (std::any_of(r.point, r.point + r.size, moved)) {
+      for (int k = 0; k < r.size; ++k) points.push_back(columns.origin(r[k]));
+    } else if (badness[at(f)] > useless) {
+      inverted.resize(at(m.cells));
+      inverted[at(m.cell_below[at(f)])] = 1;
+      if (f < m.interior_faces()) inverted[at(m.cell_above[at(f)])] = 1;
+    }
+  }
+  for (int f = 0; !inverted.empty() && f < m.faces(); ++f) {
+    if (!inverted[at(m.cell_below[at(f)])] && !(f < m.interior_faces() && inverted[at(m.cell_above[at(f)])])) continue;
+    const Ring r = ring_of(m, f);
+    for (int k = 0; k < r.size; ++k)
+      if (moved(r[k])) points.push_back(columns.origin(r[k]));
   }
   std::sort(points.begin(), points.end());
   points.erase(std::unique(points.begin(), points.end()), points.end());
@@ -385,7 +399,6 @@ class Grower {
     return any;
   }
   static bool is_sound(const VolumeMesh& m) {
-    constexpr double useless = 1e5;
     return join_blocks(at(m.faces()), 1, [&](std::size_t first, std::size_t last) {
       for (std::size_t f = first; f < last; ++f)
         if (face_badness(m, static_cast<int>(f)) > useless) return 0;

@@ -70,6 +70,17 @@ TEST(Layers, StandOnBothSidesOfASheetWithoutThickness) {
   }
 }
 
+TEST(Layers, GiveWayWhereWhatMovesElsewhereInvertsACell) {
+  // At the rim of a gap of a twelfth of a leaf, cells reach from the edge, where layers stand, into the gap, where none do.
+  Surface pair = rounded_box("front", Box{{-3, -0.9, 0.3}, {0, 0.9, 1.8}}, 0);
+  append(pair, rounded_box("back", Box{{0.004, -0.9, 0.3}, {3, 0.9, 2.2}}, 0));
+  MeshOptions o = mesh_recipe("scout", bounds(pair), "");
+  o.half = true;
+  const MeshResult m = build_mesh(pair, Box{{-7, 0, 0}, {7, 3.5, 5}}, o);
+  EXPECT_TRUE(m.quality.good());
+  for (const Finding& f : m.findings) EXPECT_EQ(f.text.find("lattice"), std::string::npos) << f.text;
+}
+
 TEST(Layers, FlowOverALayeredBallSettles) {
   const MeshResult m = ball_with(5);
   const FlowCase c = road_case(m.mesh, 20);

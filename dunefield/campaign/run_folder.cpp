@@ -240,7 +240,7 @@ std::string resolved_setup(const CampaignSetup& s, const PlacedVariant& v, doubl
       {"measured", measured_json(c)},
       {"air", {{"density_kg_m3", c.air.density}, {"kinematic_viscosity_m2_s", c.air.kinematic_viscosity}}},
       {"mesh", {{"recipe", c.recipe}, {"surface_size_m", v.mesh.surface_size}, {"largest_size_m", v.mesh.largest_size}, {"smallest_size_m", v.mesh.smallest_size}, {"edge_size_m", v.mesh.edge_size},
-                {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
+                {"cells_per_turn", v.mesh.cells_per_turn}, {"gap_cells", v.mesh.gap_cells}, {"slot_halvings", v.mesh.slot_halvings}, {"thin_cells", v.mesh.thin_cells}, {"part_sizes_m", v.mesh.part_size}, {"boxes", boxes},
                 {"layers", {{"count", v.mesh.layers.count}, {"first_height_m", v.mesh.layers.first_height}, {"total_leaves", v.mesh.layers.total_leaves}, {"growth", v.mesh.layers.growth}, {"without", v.mesh.layers.without}}},
                 {"sheet_parts", v.mesh.sheet_parts}, {"file", v.mesh_file.filename().string()}, {"file_fingerprint", fmt::format("{:016x}", v.mesh_fingerprint)}}},
       {"flow", {{"turbulence", turbulence_key(c.flow.turbulence)}, {"iterations", c.iterations}, {"until_settled", c.until_settled}, {"accuracy", c.accuracy.drag}, {"lift_accuracy", c.accuracy.lift},

@@ -180,7 +180,7 @@ MeshOptions mesh_options(const CampaignSetup& s, const PlacedVariant& p, double 
     for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size}) *size *= ratio;
     for (auto& b : o.boxes) b.size *= ratio;
   }
-  if (c.smallest_size) o.smallest_size = *c.smallest_size;
+  if (c.smallest_size) o.smallest_size = *c.smallest_size, o.slot_halvings = 0;
   if (c.edge_size) o.edge_size = *c.edge_size;
   if (c.cells_per_turn) o.cells_per_turn = *c.cells_per_turn;
   if (c.gap_cells) o.gap_cells = *c.gap_cells;

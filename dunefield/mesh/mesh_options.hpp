@@ -24,6 +24,7 @@ struct MeshOptions {
   double cells_per_turn = 0;             ///< leaves around a full circle of the surface's curvature; 0: curvature does not count
   double edge_size = 0;                  ///< leaf edge at sharp edges, m; 0: as the surface
   double gap_cells = 0;                  ///< leaves across a gap between surfaces; 0: gaps do not count
+  int slot_halvings = 0;                 ///< of leaves beyond the smallest size in gaps that it would close but these open; 0: none
   double thin_cells = 0;                 ///< leaves across thin places of the vehicle; 0: they do not count
   double largest_size = 1.4;             ///< leaf edge far away, m
   double spread = 4;                     ///< cells of each size between two doublings, counted from the surface

@@ -210,7 +210,7 @@ void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool h
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
   double per_length, finer = 4;  // the smallest leaves are that much finer than the surface's
   MeshOptions o;
-  if (name == "scout") per_length = 130, o.cells_per_turn = 20, finer = 2;
+  if (name == "scout") per_length = 130, o.cells_per_turn = 20, finer = 2, o.slot_halvings = 1;
   else if (name == "standard") per_length = 220, o.cells_per_turn = 24;
   else if (name == "fine") per_length = 400, o.cells_per_turn = 32;
   else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");

@@ -16,6 +16,8 @@ constexpr double slack = 1.001;
 constexpr double fine_spread = 2;       // cells of each size around what asks for smaller leaves than its surface
 constexpr double just_off = 0.05;       // leaves: so far from a sheet there is air on both its sides
 constexpr double facing = 0.5;          // cosine from which on two surfaces face each other
+constexpr double surely_open = 1.5;     // leaves across a gap: a narrower one may be closed
+constexpr double surely_closed = 0.8;   // the same: a narrower one is not opened, or in places only
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -28,6 +30,12 @@ Sizing::Sizing(const Surface& vehicle, const SolidField& solid, const MeshOption
   if (levels_ > 0 && (o.gap_cells > 0 || o.thin_cells > 0)) in_narrow_places(vehicle, solid);
   for (const Group& g : groups_) smallest_ = std::min(smallest_, g.size);
   for (const auto& b : o.boxes) smallest_ = std::min(smallest_, b.size);
+}
+
+int Sizing::level_of_gap(double width) const {
+  const double smallest = options_.surface_size / std::exp2(levels_);
+  const bool slot = width < surely_open * smallest && width > surely_closed * smallest / std::exp2(options_.slot_halvings);
+  return slot ? levels_ + options_.slot_halvings : level_of(width / options_.gap_cells);
 }
 
 int Sizing::level_of(double size) const { return std::min(levels_, static_cast<int>(std::ceil(std::log2(options_.surface_size / std::max(size, 1e-9)) - 0.05))); }
@@ -79,13 +87,14 @@ void Sizing::in_narrow_places(const Surface& s, const SolidField& solid) {
       const auto hit = rays.first_crossing(p + d * off, p + d * widest);
       if (!hit || std::abs(dot(hit->normal, d)) <= facing) continue;
       const double width = hit->distance + off;
-      if (level_of(width / std::max(options_.gap_cells, options_.thin_cells)) <= level[i]) continue;
+      const int in_gap = options_.gap_cells > 0 ? level_of_gap(width) : 0, in_plate = options_.thin_cells > 0 ? level_of(width / options_.thin_cells) : 0;
+      if (std::max(in_gap, in_plate) <= level[i]) continue;
       const bool air = !solid.inside(p + d * off, 0);
       if (!air && solid.inside(p - d * off, 0)) continue;  // hidden in another part
-      if (const double cells = air ? options_.gap_cells : options_.thin_cells; cells > 0) level[i] = std::max(level[i], level_of(width / cells));
+      level[i] = std::max(level[i], air ? in_gap : in_plate);
     }
   }, 64);
-  std::vector<Surface> of_level(at(levels_) + 1);
+  std::vector<Surface> of_level(at(levels_ + options_.slot_halvings) + 1);
   for (std::size_t i = 0; i < samples.size(); ++i)
     if (level[i] > 0) add_line(of_level[at(level[i])], samples[i].point, samples[i].point);
   add_groups(of_level);

@@ -164,6 +164,8 @@ TEST_F(Changes, MeshSizesAreTheRecipesUnlessTheFileSaysOtherwise) {
   const MeshOptions given = setup("[mesh]\nsurface_size = \"50 mm\"\nsmallest_size = \"10 mm\"\nedge_size = \"20 mm\"\ncells_per_turn = 30\ngap_cells = 5\nthin_cells = 2\n").variants[0].mesh;
   EXPECT_NEAR(given.surface_size, 0.05, 1e-12);
   EXPECT_NEAR(given.smallest_size, 0.01, 1e-12);
+  EXPECT_EQ(recipe.slot_halvings, 1);
+  EXPECT_EQ(given.slot_halvings, 0) << "a smallest size that is given is the smallest";
   EXPECT_NEAR(given.edge_size, 0.02, 1e-12);
   EXPECT_EQ(given.cells_per_turn, 30);
   EXPECT_EQ(given.gap_cells, 5);

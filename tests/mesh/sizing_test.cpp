@@ -74,6 +74,24 @@ TEST(Sizing, AGapGetsItsCellsAcross) {
   EXPECT_GE(across, 3);
 }
 
+TEST(Sizing, ASlotThatTheSmallestSizeWouldCloseIsOpened) {
+  const auto slot = [](double width) {
+    Surface pair = rounded_box("left", Box{{-0.5, -0.5, 0.5}, {-0.5 * width, 0.5, 1.5}}, 0);
+    append(pair, rounded_box("right", Box{{0.5 * width, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0));
+    return pair;
+  };
+  MeshOptions o = options();
+  o.gap_cells = 3, o.smallest_size = 0.05;
+  const Vec3 middle{0, 0, 1};
+  EXPECT_FALSE(too_large(slot(0.04), o, middle, 0.05)) << "no further than the smallest size";
+  o.slot_halvings = 1;
+  EXPECT_TRUE(too_large(slot(0.04), o, middle, 0.05));
+  EXPECT_FALSE(too_large(slot(0.04), o, middle, 0.025));
+  EXPECT_FALSE(too_large(slot(0.1), o, middle, 0.05)) << "is open anyway";
+  EXPECT_FALSE(too_large(slot(0.01), o, middle, 0.05)) << "stays closed anyway";
+  EXPECT_TRUE(too_large(slot(0.01), o, middle, 0.1));
+}
+
 TEST(Sizing, AThinPlateIsMeshedAtLeastSoFinely) {
   const Surface plate = rounded_box("plate", Box{{-0.5, -0.5, 0.98}, {0.5, 0.5, 1.02}}, 0);
   MeshOptions o = options();

@@ -1,8 +1,6 @@
 #include <dunefield/mesh/mesher.hpp>
 
 #include <chrono>
-#include <map>
-#include <span>
 #include <utility>
 
 #include <unistd.h>
@@ -15,6 +13,7 @@
 #include <dunefield/mesh/easing.hpp>
 #include <dunefield/mesh/lost.hpp>
 #include <dunefield/mesh/mender.hpp>
+#include <dunefield/mesh/mesh_findings.hpp>
 #include <dunefield/mesh/sizing.hpp>
 #include <dunefield/mesh/tunnel.hpp>
 #include <dunefield/mesh/wall_faces.hpp>
@@ -134,75 +133,6 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid, cons
       if (alike || edge(l) > v->smallest) flagged[static_cast<std::size_t>(l)] = 1;
   }
   return flagged;
-}
-
-void report_pockets(const DualMesh& dual, Findings& findings) {
-  constexpr std::size_t listed = 5;
-  for (std::size_t i = 0; i < std::min(listed, dual.pockets.size()); ++i) {
-    const AirPocket& p = dual.pockets[i];
-    findings.note(fmt::format("air sealed off at ({:.2f}, {:.2f}, {:.2f}) m, {:.3g} litres in {} cells, is left out", p.place.x, p.place.y, p.place.z,
-                              1000 * p.volume, p.cells));
-  }
-  if (dual.pockets.size() > listed) findings.note(fmt::format("{} more sealed air pockets are left out", dual.pockets.size() - listed));
-}
-
-std::string between(const NarrowGap& g) { return g.part == g.other ? "within " + g.part : "between " + g.part + " and " + g.other; }
-
-void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
-  constexpr std::size_t listed = 5;
-  for (std::size_t i = 0; i < std::min(listed, gaps.size()); ++i) {
-    const NarrowGap& g = gaps[i];
-    findings.note(fmt::format("a gap of {:.1f} mm {} at ({:.3f}, {:.3f}, {:.3f}) m has {:.1f} cells across; it faces {:.0f} cm2", 1000 * g.width, between(g), g.place.x,
-                              g.place.y, g.place.z, g.cells, 1e4 * g.area));
-  }
-  if (gaps.size() > listed) findings.note(fmt::format("{} more gaps have fewer than three cells across", gaps.size() - listed));
-}
-
-void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
-  constexpr std::size_t listed = 5;
-  for (std::size_t i = 0; i < std::min(listed, gaps.size()); ++i) {
-    const NarrowGap& g = gaps[i];
-    findings.warn(fmt::format("a gap of {:.1f} mm {} at ({:.3f}, {:.3f}, {:.3f}) m, {:.1f} cells wide, {:.0f} cm2, is closed in the mesh: no air goes through", 1000 * g.width, between(g), g.place.x, g.place.y,
-                              g.place.z, g.cells, 1e4 * g.area));
-  }
-  if (gaps.size() > listed) findings.warn(fmt::format("{} more gaps are closed in the mesh", gaps.size() - listed));
-}
-
-/// Where the vehicle is thinner than the mesh can show, or open.
-void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings) {
-  std::map<int, std::pair<int, Vec3>> places;  // by part: how many, and the first
-  for (const SolidField::Crossing& c : dual.crossings)
-    if (c.assumed && ++places[c.part].first == 1) places[c.part].second = c.point;
-  constexpr std::size_t listed = 5;
-  std::size_t told = 0;
-  for (const auto& [part, where] : places)
-    if (++told <= listed)
-      findings.note(fmt::format("'{}' is thinner than a cell, or open, at {} places, the first ({:.3f}, {:.3f}, {:.3f}) m: taken as solid there, its points on the surface where there is one",
-                                vehicle.part_names[static_cast<std::size_t>(part)], where.first, where.second.x, where.second.y, where.second.z));
-  if (told > listed) findings.note(fmt::format("{} more parts are thinner than a cell, or open, somewhere", told - listed));
-}
-
-void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
-  constexpr std::size_t listed = 5;
-  for (const LostPiece& p : std::span(lost).first(std::min(listed, lost.size())))
-    findings.note(fmt::format("{:.2g} cm2 of '{}' are not in the mesh, being too small for its cells, some at ({:.3f}, {:.3f}, {:.3f}) m", 1e4 * p.area, p.part, p.place.x, p.place.y, p.place.z));
-  if (lost.size() > listed) findings.note(fmt::format("of {} more parts something is too small to be in the mesh", lost.size() - listed));
-}
-
-void report_dents(const FilledDents& dents, Findings& findings) {
-  if (dents.cells > 0)
-    findings.note(fmt::format("{} dents too small for a cell are filled, together {:.3g} cm3, the largest at ({:.3f}, {:.3f}, {:.3f}) m", dents.cells, 1e6 * dents.volume, dents.place.x, dents.place.y,
-                              dents.place.z));
-}
-
-/// Parts that should be there but have no face in the mesh.
-void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half, Findings& findings) {
-  for (const Patch& patch : mesh.patches) {
-    if (patch.kind != PatchKind::part || patch.count > 0) continue;
-    const Box box = bounds(vehicle, vehicle.find_part(patch.name));
-    if (!box.empty() && !(half && box.hi.y <= 0))
-      findings.warn(fmt::format("part '{}' has no face in the mesh: it is hidden in others or smaller than a cell", patch.name));
-  }
 }
 
 }  // namespace

@@ -123,8 +123,11 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
   const PlacedVariant& base = s.variants.front();
   const Vec3 size = bounds(base.vehicle).size();
   const double scale = s.campaign.scale;
-  if (size.x / scale > 40 || size.x / scale < 0.5)
-    findings.warn(fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", size.x / scale));
+  const double length = size.x / scale;
+  constexpr double longest = 500, shortest = 0.01;  // m; what is beyond comes of a wrong unit
+  if (length > longest || length < shortest)
+    throw InputError(fmt::format("the vehicle is {:.4g} m long", length), s.campaign.file.string() + " (vehicle.unit)", "give the unit of the files' numbers: m, mm, cm, in or ft");
+  if (length > 40 || length < 0.5) findings.warn(fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", length));
   if (size.x < size.y) findings.warn("the vehicle is wider than long: does the nose point where the campaign says?");
   // A vehicle's nose is lower than its tail, as a rule.
   Box front, rear;

@@ -44,6 +44,8 @@ void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
     throw InputError("the surface size must be positive and not above the largest size", "mesh", "check the sizes");
   if (vehicle.size() > 0 && o.surface_size > norm(bounds(vehicle).size()))
     throw InputError("the surface size is larger than the vehicle", "mesh", "make it smaller");
+  if (vehicle.size() > 0 && o.smallest_size > norm(bounds(vehicle).size()))
+    throw InputError("the smallest size is larger than the vehicle", "mesh", "make it smaller, or as large as the surface size to turn it off");
   for (const auto& [part, size] : o.part_size) {
     if (vehicle.find_part(part) < 0) throw InputError("a size is given for part '" + part + "', which does not exist", "mesh", "check its name");
     if (!(size > 0)) throw InputError("the size of part '" + part + "' is not positive", "mesh", "check it");

@@ -67,6 +67,7 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {vehicle_ + "[runs]\nspeeds = [90]\n", "not text in quotes"},
       {vehicle_ + "[runs]\n", "names no speed"},
       {"[runs]\nspeeds = [\"90 km/h\"]\n", "'vehicle' is missing"},
+      {"[vehicle]\nfiles = [\"brick.stl\"]\n" + runs_, "is 1000 m long; give the unit"},
       {"[vehicle]\nfiles = [\"none.stl\"]\n" + runs_, "no such file"},
       {vehicle_ + "unit = \"m\"\n" + runs_, "c.toml:4"},
       {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},

@@ -173,6 +173,9 @@ TEST(Mesh, ContradictionsAreRefused) {
   o = sizes(50);
   EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
   o = sizes(0.1);
+  o.smallest_size = 5;
+  EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
+  o = sizes(0.1);
   o.part_size["wing"] = 0.1;
   EXPECT_THROW(build_mesh(ball, tunnel, o), InputError);
   o = sizes(0.1);

@@ -300,13 +300,15 @@ double LayerPlan::growth_to(const WallPoint& w) const {
   return most;
 }
 
+double LayerPlan::even_height(const WallPoint& w, int below, int n) const { return w.thickness * std::pow(options_.growth, below) / options_.sum(n); }
+
 /// Layers that end beside a point are wedges, whose centres lie a sixth of their length off those of the
 /// cells below: they must not be too thin for that, and the first least of all.
 int LayerPlan::most_beside(const WallPoint& w, int fewer) const {
   constexpr double thinnest_wedge = 0.12, thinnest_first = 0.2;  // leaves
   int n = fewer + 1;
   const double lowest = (fewer > 0 ? thinnest_wedge : thinnest_first) * w.leaf;
-  while (n < options_.count && w.thickness * std::pow(options_.growth, fewer) / options_.sum(n + 1) >= lowest) ++n;
+  while (n < options_.count && even_height(w, fewer, n + 1) >= lowest) ++n;
   return n;
 }
 
@@ -324,7 +326,7 @@ bool LayerPlan::cut_splinters() {
       if (most == 0 || 3 * raised >= last - first) continue;
       for (int k = first; k < last; ++k) {
         const WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
-        if (layers(k) == most && w.thickness * std::pow(options_.growth, most - 1) / options_.sum(most) < thinnest_corner * w.leaf) --layers(k), changed = any = true;
+        if (layers(k) == most && even_height(w, most - 1, most) < thinnest_corner * w.leaf) --layers(k), changed = any = true;
       }
     }
   }

@@ -54,6 +54,8 @@ class LayerPlan {
   double growth_to(const WallPoint& w) const;
   template <class Value, class Limit>
   void flatten(const Value& value, const Limit& limit);
+  /// Height of the layer with so many others below it, if `n` of the growth asked for fill the thickness, m.
+  double even_height(const WallPoint& w, int below, int n) const;
   /// How many layers a point may have beside one that has fewer.
   int most_beside(const WallPoint& w, int fewer) const;
   /// A thin last layer that only few points of a face have would be a splinter there: they give it up. False if there is none.

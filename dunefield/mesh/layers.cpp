@@ -263,7 +263,7 @@ class LayeredMesh {
 constexpr double useless = 1e5;  // how bad a face is whose pyramids are not positive
 
 /// Bad faces of a finished mesh that would not be there without its layers.
-/// @return points of the mesh without layers: those at these faces
+/// @return points of the mesh without layers: those at these faces; where nothing has moved at an inverted one, what has moved elsewhere on its cells
 /// @param m the finished mesh; @param bare the one without layers; @param judged points of the latter at whose faces to look; all if there are none
 std::vector<int> to_blame(const VolumeMesh& m, const Columns& columns, const VolumeMesh& bare, const std::vector<char>& judged = {}) {
   std::vector<double> badness(at(m.faces()));

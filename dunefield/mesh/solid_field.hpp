@@ -31,7 +31,7 @@ class SolidField {
   Crossing crossing(const Vec3& air, const Vec3& solid, double least_thickness) const;
   /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
-  /// True if the surface nearest to `p` is a sheet there: with air at this distance on both sides.
+  /// True if a surface within `distance` of `p` is a sheet there: with air so far off on both its sides.
   bool is_sheet(const Vec3& p, double distance) const;
   /// True if any surface lies within `reach`.
   bool surface_near(const Vec3& p, double reach) const;

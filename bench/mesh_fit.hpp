@@ -16,15 +16,20 @@
 namespace dunefield {
 
 struct MeshFit {
-  double near_share = 0;              ///< of points of the surface: within 5 % of the local leaf of the nearest wall face
-  double far_99 = 0;                  ///< distance that 99 % stay under, in leaves
-  double angle_median = 0, angle_99 = 0;  ///< between wall faces and surface, off sharp edges, degrees
-  double edge_share = 0;              ///< of points of sharp edges: within 5 % of the local leaf of a mesh edge
-  double crowded_share = 0;           ///< of the others: with another sharp edge, not a neighbour along the line, within a mesh edge
-  double lost_share = 0;              ///< of the others: where the mesh has no wall within a leaf
-  double across_share = 0;            ///< of the others: with the wall itself within 5 % of a leaf, so that the edge runs across a face
+  /// Of points of the surface: within 5 % of the local leaf of the nearest wall face
+  double near_share = 0;
+  double far_99 = 0;  ///< distance that 99 % stay under, in leaves
+  /// Between wall faces and surface, off sharp edges, degrees
+  double angle_median = 0, angle_99 = 0;
+  double edge_share = 0;  ///< of points of sharp edges: within 5 % of the local leaf of a mesh edge
+  /// Of the others: with another sharp edge, not a neighbour along the line, within a mesh edge
+  double crowded_share = 0;
+  double lost_share = 0;  ///< of the others: where the mesh has no wall within a leaf
+  /// Of the others: with the wall itself within 5 % of a leaf, so that the edge runs across a face
+  double across_share = 0;
   std::size_t points = 0, edge_points = 0;
-  std::vector<std::pair<Vec3, double>> missed;  ///< points of sharp edges that are not, and how far off, in leaves
+  /// Points of sharp edges that are not, and how far off, in leaves
+  std::vector<std::pair<Vec3, double>> missed;
 };
 
 namespace mesh_fit_detail {
@@ -52,7 +57,9 @@ inline Surface of_segments(const std::vector<std::array<Vec3, 2>>& lines) {
 class LineNetwork {
  public:
   /// @param ends two points of each line
-  LineNetwork(const std::vector<Vec3>& points, const std::vector<std::array<int, 2>>& ends, double reach) : points_(points), ends_(ends), cell_(reach) {
+  LineNetwork(const std::vector<Vec3>& points, const std::vector<std::array<int, 2>>& ends,
+              double reach)
+      : points_(points), ends_(ends), cell_(reach) {
     for (std::size_t l = 0; l < ends.size(); ++l) {
       for (const int p : ends[l]) at_point_[p].push_back(l);
       const Vec3 a = point(l, 0), way = point(l, 1) - a;
@@ -64,7 +71,8 @@ class LineNetwork {
     }
   }
 
-  /// True if within `reach` of a point of the line there is another, to which no way of thrice that length leads along lines.
+  /// True if within `reach` of a point of the line there is another, to which no way of thrice that
+  /// length leads along lines.
   bool has_company(const Vec3& p, std::size_t line, double reach) const {
     const std::set<std::size_t> own = reached(p, line, 3 * reach);
     const auto k = key(p);
@@ -79,8 +87,12 @@ class LineNetwork {
 
  private:
   using Key = std::array<long, 3>;
-  Vec3 point(std::size_t line, int end) const { return points_[static_cast<std::size_t>(ends_[line][static_cast<std::size_t>(end)])]; }
-  Key key(const Vec3& p) const { return {std::lround(p.x / cell_), std::lround(p.y / cell_), std::lround(p.z / cell_)}; }
+  Vec3 point(std::size_t line, int end) const {
+    return points_[static_cast<std::size_t>(ends_[line][static_cast<std::size_t>(end)])];
+  }
+  Key key(const Vec3& p) const {
+    return {std::lround(p.x / cell_), std::lround(p.y / cell_), std::lround(p.z / cell_)};
+  }
   double distance(const Vec3& p, std::size_t line) const {
     const Vec3 a = point(line, 0), way = point(line, 1) - a;
     return norm(p - a - way * std::clamp(dot(p - a, way) / std::max(norm2(way), 1e-300), 0.0, 1.0));
@@ -90,11 +102,14 @@ class LineNetwork {
     std::map<int, double> way;
     std::vector<int> open;
     const auto come_to = [&](int end, double length) {
-      if (const auto known = way.find(end); length > far || (known != way.end() && known->second <= length)) return;
+      if (const auto known = way.find(end);
+          length > far || (known != way.end() && known->second <= length))
+        return;
       way[end] = length;
       open.push_back(end);
     };
-    for (const int end : ends_[line]) come_to(end, norm(points_[static_cast<std::size_t>(end)] - p));
+    for (const int end : ends_[line])
+      come_to(end, norm(points_[static_cast<std::size_t>(end)] - p));
     while (!open.empty()) {
       const int from = open.back();
       open.pop_back();
@@ -118,7 +133,8 @@ class LineNetwork {
 /// @param leaf the surface's; where leaves are smaller they are told by the wall faces
 /// @param low nothing is measured below this height: plinths stand there
 /// @param half only y > 0 is meshed; a little off the centre plane is left out
-inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, double leaf, double low, bool half) {
+inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, double leaf, double low,
+                           bool half) {
   using namespace mesh_fit_detail;
   const auto at = [](int i) { return static_cast<std::size_t>(i); };
   const SurfaceQuery query(vehicle);
@@ -129,15 +145,17 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   wall.points = mesh.points, wall.part_names = {"wall"};
   std::map<std::pair<int, int>, int> edges;
   std::vector<Vec3> centre, normal;
-  std::vector<int> face_of;                       // by triangle
+  std::vector<int> face_of;                         // by triangle
   std::vector<double> side(mesh.points.size(), 0);  // of the largest wall face at each point, m
   for (const Patch& patch : mesh.patches)
     if (patch.kind == PatchKind::part)
       for (int f = patch.first; f < patch.first + patch.count; ++f) {
-        const int middle = static_cast<int>(wall.points.size()), first = mesh.face_start[at(f)], n = mesh.face_start[at(f) + 1] - first;
+        const int middle = static_cast<int>(wall.points.size()), first = mesh.face_start[at(f)],
+                  n = mesh.face_start[at(f) + 1] - first;
         Vec3 mean;
         for (int k = 0; k < n; ++k) {
-          const int a = mesh.face_points[at(first + k)], b = mesh.face_points[at(first + (k + 1) % n)];
+          const int a = mesh.face_points[at(first + k)],
+                    b = mesh.face_points[at(first + (k + 1) % n)];
           mean += mesh.points[at(a)] / n;
           side[at(a)] = std::max(side[at(a)], std::sqrt(norm(mesh.face_area[at(f)])));
           wall.triangles.push_back({middle, a, b}), wall.part_of.push_back(0), face_of.push_back(f);
@@ -148,38 +166,49 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       }
   MeshFit fit;
   const NearestTree wall_tree(wall);
-  // The leaf at a triangle of the wall: faces have about its side, those cut off at edges less, united ones more.
+  // The leaf at a triangle of the wall: faces have about its side, those cut off at edges less,
+  // united ones more.
   const auto local_leaf = [&](int triangle) {
     double largest = 0;
     const int f = face_of[at(triangle)];
-    for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k) largest = std::max(largest, side[at(mesh.face_points[at(k)])]);
+    for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k)
+      largest = std::max(largest, side[at(mesh.face_points[at(k)])]);
     return leaf / std::exp2(std::max(0.0, std::round(std::log2(1.2 * leaf / largest))));
   };
   // Exposed points of the true surface.
-  const auto exposed = [&](const Vec3& p, const Vec3& n) { return counts(p) && query.inside(p + n * sliver) != query.inside(p - n * sliver); };
+  const auto exposed = [&](const Vec3& p, const Vec3& n) {
+    return counts(p) && query.inside(p + n * sliver) != query.inside(p - n * sliver);
+  };
   const auto samples = sample_surface(vehicle, 200'000);
   std::vector<double> gap(samples.size(), -1);
-  parallel_for(samples.size(), [&](std::size_t i) {
-    const Vec3 n = unit(vehicle.area_vector(at(samples[i].triangle)));
-    if (!exposed(samples[i].point, n)) return;
-    const auto found = wall_tree.nearest(samples[i].point, 10 * leaf);
-    gap[i] = found.triangle < 0 ? 10 : found.distance / local_leaf(found.triangle);
-  }, 256);
+  parallel_for(
+      samples.size(),
+      [&](std::size_t i) {
+        const Vec3 n = unit(vehicle.area_vector(at(samples[i].triangle)));
+        if (!exposed(samples[i].point, n)) return;
+        const auto found = wall_tree.nearest(samples[i].point, 10 * leaf);
+        gap[i] = found.triangle < 0 ? 10 : found.distance / local_leaf(found.triangle);
+      },
+      256);
   std::erase_if(gap, [](double g) { return g < 0; });
   fit.points = gap.size();
-  fit.near_share = static_cast<double>(std::count_if(gap.begin(), gap.end(), [](double g) { return g < 0.05; })) / static_cast<double>(std::max<std::size_t>(1, gap.size()));
+  fit.near_share = static_cast<double>(
+                       std::count_if(gap.begin(), gap.end(), [](double g) { return g < 0.05; })) /
+                   static_cast<double>(std::max<std::size_t>(1, gap.size()));
   fit.far_99 = percentile(gap, 0.99);
   // Sharp edges of the true surface: over 40 degrees.
   std::vector<std::array<Vec3, 2>> sharp;
   std::vector<Vec3> out;
   std::vector<std::array<int, 2>> sharp_ends;
   for (const Fold& fold : folds_of(vehicle, sharp_angle, folded_angle)) {
-    sharp.push_back({vehicle.points[at(fold.low)], vehicle.points[at(fold.high)]}), out.push_back(unit(fold.normals[0] + fold.normals[1]));
+    sharp.push_back({vehicle.points[at(fold.low)], vehicle.points[at(fold.high)]}),
+        out.push_back(unit(fold.normals[0] + fold.normals[1]));
     sharp_ends.push_back({fold.low, fold.high});
   }
   const LineNetwork network(vehicle.points, sharp_ends, leaf);
   std::vector<std::array<Vec3, 2>> mesh_edges;
-  for (const auto& [ends, uses] : edges) mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
+  for (const auto& [ends, uses] : edges)
+    mesh_edges.push_back({mesh.points[at(ends.first)], mesh.points[at(ends.second)]});
   const NearestTree edge_tree(of_segments(mesh_edges));
   const NearestTree sharp_tree(of_segments(sharp));
   std::size_t on_edge = 0, crowded = 0, across = 0, lost = 0;
@@ -188,7 +217,9 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
     const int steps = static_cast<int>(length / (0.2 * leaf)) + 1;
     for (int i = 0; i < steps; ++i) {
       const Vec3 p = sharp[e][0] + (sharp[e][1] - sharp[e][0]) * ((i + 0.5) / steps);
-      if (!counts(p) || query.inside(p + out[e] * sliver) || query.inside(p - out[e] * (50 * sliver)) == query.inside(p + out[e] * (50 * sliver))) continue;
+      if (!counts(p) || query.inside(p + out[e] * sliver) ||
+          query.inside(p - out[e] * (50 * sliver)) == query.inside(p + out[e] * (50 * sliver)))
+        continue;
       ++fit.edge_points;
       const NearestTree::Found nearest = edge_tree.nearest(p, 10 * leaf);
       const double far = nearest.distance;
@@ -199,23 +230,33 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
       fit.missed.push_back({p, far / here});
       lost += on_wall.triangle < 0 || on_wall.distance > here;
       across += on_wall.triangle >= 0 && on_wall.distance < 0.05 * here;
-      const auto& mesh_edge = nearest.triangle >= 0 ? mesh_edges[at(nearest.triangle)] : std::array<Vec3, 2>{};
+      const auto& mesh_edge =
+          nearest.triangle >= 0 ? mesh_edges[at(nearest.triangle)] : std::array<Vec3, 2>{};
       crowded += network.has_company(p, e, std::min(leaf, norm(mesh_edge[1] - mesh_edge[0])));
     }
   }
-  fit.edge_share = fit.edge_points ? static_cast<double>(on_edge) / static_cast<double>(fit.edge_points) : 1;
+  fit.edge_share =
+      fit.edge_points ? static_cast<double>(on_edge) / static_cast<double>(fit.edge_points) : 1;
   if (!fit.missed.empty()) {
     const auto missed = static_cast<double>(fit.missed.size());
-    fit.crowded_share = static_cast<double>(crowded) / missed, fit.across_share = static_cast<double>(across) / missed, fit.lost_share = static_cast<double>(lost) / missed;
+    fit.crowded_share = static_cast<double>(crowded) / missed,
+    fit.across_share = static_cast<double>(across) / missed,
+    fit.lost_share = static_cast<double>(lost) / missed;
   }
   std::vector<double> angle(centre.size(), -1);
-  parallel_for(centre.size(), [&](std::size_t i) {
-    if (!counts(centre[i]) || (!sharp.empty() && sharp_tree.nearest(centre[i], leaf).triangle >= 0)) return;
-    const auto hit = query.nearest(centre[i], 2 * leaf);
-    if (!hit) return;
-    const double c = std::abs(dot(hit->normal, normal[i]));  // facets of raw surfaces may be turned either way
-    angle[i] = std::acos(std::min(1.0, c)) * 180 / 3.14159265358979;
-  }, 256);
+  parallel_for(
+      centre.size(),
+      [&](std::size_t i) {
+        if (!counts(centre[i]) ||
+            (!sharp.empty() && sharp_tree.nearest(centre[i], leaf).triangle >= 0))
+          return;
+        const auto hit = query.nearest(centre[i], 2 * leaf);
+        if (!hit) return;
+        // facets of raw surfaces may be turned either way
+        const double c = std::abs(dot(hit->normal, normal[i]));
+        angle[i] = std::acos(std::min(1.0, c)) * 180 / 3.14159265358979;
+      },
+      256);
   std::erase_if(angle, [](double a) { return a < 0; });
   fit.angle_median = percentile(angle, 0.5), fit.angle_99 = percentile(angle, 0.99);
   return fit;

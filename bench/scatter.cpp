@@ -1,13 +1,15 @@
-// How much a result owes to where the cells happen to lie: the same case on meshes whose lattice is moved by irrational shares of a leaf.
-//   build/release/bin/scatter [vehicle] [--recipe standard] [--meshes 8] [--first 600] [--iterations 200]
+// How much a result owes to where the cells happen to lie: the same case on meshes whose lattice is
+// moved by irrational shares of a leaf.
+//   build/release/bin/scatter [vehicle] [--recipe standard] [--meshes 8] [--first 600]
+//   [--iterations 200]
 // The first mesh is run from the stream, each other one from the result before it, brought over.
 #include <array>
 #include <cmath>
 #include <cstdio>
 #include <filesystem>
 
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
+#include <CLI/CLI.hpp>
 
 #include <demo/garage.hpp>
 #include <dunefield/base/memory.hpp>
@@ -23,7 +25,8 @@ struct Options {
   Ranks ranks;
 };
 
-/// Means of CD, CLF and CLR behind the first iterations on a mesh, and of each the squared standard error that the swings of the flow alone give it.
+/// Means of CD, CLF and CLR behind the first iterations on a mesh, and of each the squared standard
+/// error that the swings of the flow alone give it.
 struct Means {
   std::array<double, 3> value{}, squared_error{};
 };
@@ -32,7 +35,8 @@ constexpr const char* quantity_names[] = {"CD", "CLF", "CLR"};
 Means means_of(const std::vector<HistoryRow>& history, std::size_t from) {
   constexpr std::size_t batch = 40;  // iterations; values so far apart hardly depend on each other
   Means m;
-  const std::size_t batches = std::max<std::size_t>(2, (history.size() - from) / batch), length = (history.size() - from) / batches;
+  const std::size_t batches = std::max<std::size_t>(2, (history.size() - from) / batch),
+                    length = (history.size() - from) / batches;
   for (std::size_t q = 0; q < 3; ++q) {
     std::vector<double> of_batch(batches, 0);
     for (std::size_t b = 0; b < batches; ++b)
@@ -42,19 +46,26 @@ Means means_of(const std::vector<HistoryRow>& history, std::size_t from) {
       }
     const auto n = static_cast<double>(batches);
     for (const double v : of_batch) m.value[q] += v / n;
-    for (const double v : of_batch) m.squared_error[q] += (v - m.value[q]) * (v - m.value[q]) / (n - 1) / n;
+    for (const double v : of_batch)
+      m.squared_error[q] += (v - m.value[q]) * (v - m.value[q]) / (n - 1) / n;
   }
   return m;
 }
 
-/// The means scatter with the mesh and, each window being short, with the flow's swings: what is left without those is the mesh's.
+/// The means scatter with the mesh and, each window being short, with the flow's swings: what is
+/// left without those is the mesh's.
 std::string mean_and_deviation(const std::vector<Means>& all, std::size_t q) {
   const auto n = static_cast<double>(all.size());
   double mean = 0, variance = 0, of_swings = 0;
   for (const Means& m : all) mean += m.value[q] / n, of_swings += m.squared_error[q] / n;
-  for (const Means& m : all) variance += (m.value[q] - mean) * (m.value[q] - mean) / std::max(1.0, n - 1);
-  const auto told = [&](double v) { return fmt::format("{:.4f} ({:.2f} %)", std::sqrt(std::max(0.0, v)), 100 * std::sqrt(std::max(0.0, v)) / std::abs(mean)); };
-  return fmt::format("{:+.4f}, standard deviation {}, of swings alone {}, of the mesh {}", mean, told(variance), told(of_swings), told(variance - of_swings));
+  for (const Means& m : all)
+    variance += (m.value[q] - mean) * (m.value[q] - mean) / std::max(1.0, n - 1);
+  const auto told = [&](double v) {
+    return fmt::format("{:.4f} ({:.2f} %)", std::sqrt(std::max(0.0, v)),
+                       100 * std::sqrt(std::max(0.0, v)) / std::abs(mean));
+  };
+  return fmt::format("{:+.4f}, standard deviation {}, of swings alone {}, of the mesh {}", mean,
+                     told(variance), told(of_swings), told(variance - of_swings));
 }
 
 void run(const Options& o) {
@@ -71,15 +82,20 @@ void run(const Options& o) {
     variant.mesh.lattice_shift = golden * k;
     MeshResult mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
     setup.campaign.iterations = k == 0 ? o.first : o.iterations;
-    const Start start = k == 0 ? Start{} : Start([&](Findings&) { return mapped(before, fields, mesh.mesh); });
-    RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh.mesh, start, o.ranks, {});
+    const Start start =
+        k == 0 ? Start{} : Start([&](Findings&) { return mapped(before, fields, mesh.mesh); });
+    RunResult r =
+        run_case(setup, variant, setup.campaign.speeds.front(), &mesh.mesh, start, o.ranks, {});
     all.push_back(means_of(r.history, k == 0 ? r.history.size() / 2 : r.history.size() / 3));
-    fmt::print("{} {} {} cells, {} iterations in {:.0f} s: CD {:.4f} ({}), CLF {:+.4f}, CLR {:+.4f}\n", o.vehicle, o.recipe, mesh.quality.cells, r.history.size(), r.seconds, all.back().value[0],
-               words(r.status), all.back().value[1], all.back().value[2]);
+    fmt::print(
+        "{} {} {} cells, {} iterations in {:.0f} s: CD {:.4f} ({}), CLF {:+.4f}, CLR {:+.4f}\n",
+        o.vehicle, o.recipe, mesh.quality.cells, r.history.size(), r.seconds, all.back().value[0],
+        words(r.status), all.back().value[1], all.back().value[2]);
     std::fflush(stdout);
     before = std::move(mesh.mesh), fields = std::move(r.fields);
   }
-  for (std::size_t q = 0; q < 3; ++q) fmt::print("{:3} {}\n", quantity_names[q], mean_and_deviation(all, q));
+  for (std::size_t q = 0; q < 3; ++q)
+    fmt::print("{:3} {}\n", quantity_names[q], mean_and_deviation(all, q));
   std::filesystem::remove_all(folder);
 }
 

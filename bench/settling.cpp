@@ -1,11 +1,13 @@
 // How soon the mean of CD settles, by the way a run starts:
-//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2 --coarse-iterations 150] [--from-speed 1.5] [--pressure 0.001] [--final 0.265] [--history file.csv]
+//   build/release/bin/settling [vehicle] [--recipe scout] [--courant 10] [--coarse 2
+//   --coarse-iterations 150] [--from-speed 1.5] [--pressure 0.001] [--final 0.265] [--history
+//   file.csv]
 #include <cstdio>
 #include <filesystem>
 
-#include <CLI/CLI.hpp>
 #include <fmt/format.h>
 #include <fmt/os.h>
+#include <CLI/CLI.hpp>
 
 #include <demo/garage.hpp>
 #include <dunefield/base/memory.hpp>
@@ -26,7 +28,8 @@ struct Options {
   Ranks ranks;
 };
 
-/// The first iteration from which on the mean of CD over the second half of the history stays within 0.5 % of its final value; 0 for never.
+/// The first iteration from which on the mean of CD over the second half of the history stays
+/// within 0.5 % of its final value; 0 for never.
 std::size_t settled(const std::vector<HistoryRow>& history, double final_cd) {
   std::vector<double> sums = {0};
   for (const HistoryRow& r : history) sums.push_back(sums.back() + r.c.cd);
@@ -62,29 +65,41 @@ void run(const Options& o) {
     setup.campaign.iterations = o.coarse_iterations;
     const RunResult r = run_case(setup, coarser, speed, &coarse.mesh, {}, o.ranks, {});
     start = mapped(coarse.mesh, r.fields, mesh.mesh);
-    coarse_seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-    fmt::print("  {} coarse cells, {:.1f} s with their mesh; CD {:.4f}\n", coarse.quality.cells, coarse_seconds, r.last.cd);
+    coarse_seconds =
+        std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+    fmt::print("  {} coarse cells, {:.1f} s with their mesh; CD {:.4f}\n", coarse.quality.cells,
+               coarse_seconds, r.last.cd);
   }
   if (o.from_speed > 0) {
     setup.campaign.iterations = o.iterations;
     const RunResult r = run_case(setup, variant, o.from_speed * speed, &mesh.mesh, {}, o.ranks, {});
     start = r.fields;
     start.scale_speed(1 / o.from_speed);
-    fmt::print("  at {:.4g} times the speed: CD {:.4f} ({:.4f} to {:.4f})\n", o.from_speed, r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most);
+    fmt::print("  at {:.4g} times the speed: CD {:.4f} ({:.4f} to {:.4f})\n", o.from_speed,
+               r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most);
   }
   setup.campaign.iterations = o.iterations;
-  const RunResult r = run_case(setup, variant, speed, &mesh.mesh, !start.velocity.empty() ? Start([&](Findings&) { return start; }) : Start{}, o.ranks, {});
+  const RunResult r = run_case(
+      setup, variant, speed, &mesh.mesh,
+      !start.velocity.empty() ? Start([&](Findings&) { return start; }) : Start{}, o.ranks, {});
   const double final_cd = o.final_cd > 0 ? o.final_cd : r.convergence.cd.mean;
   const std::size_t at = settled(r.history, final_cd);
   const double each = r.seconds / static_cast<double>(r.history.size());
-  fmt::print("{} {} cells {} courant {}: {:.2f} us an iteration, cell and core; CD {:.4f} ({:.4f} to {:.4f}), CL {:.4f}; {}\n", o.vehicle, o.recipe,
-             mesh.quality.cells, o.courant, 1e6 * each * r.ranks / mesh.quality.cells, r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean,
-             at == 0 ? fmt::format("not within 0.5 % of {:.4f}", final_cd)
-                     : fmt::format("within 0.5 % of {:.4f} from iteration {} on: {:.3f} core-ms a cell", final_cd, at, 1e3 * (coarse_seconds + each * static_cast<double>(at)) * r.ranks / mesh.quality.cells));
+  fmt::print(
+      "{} {} cells {} courant {}: {:.2f} us an iteration, cell and core; CD {:.4f} ({:.4f} to "
+      "{:.4f}), CL {:.4f}; {}\n",
+      o.vehicle, o.recipe, mesh.quality.cells, o.courant, 1e6 * each * r.ranks / mesh.quality.cells,
+      r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean,
+      at == 0 ? fmt::format("not within 0.5 % of {:.4f}", final_cd)
+              : fmt::format("within 0.5 % of {:.4f} from iteration {} on: {:.3f} core-ms a cell",
+                            final_cd, at,
+                            1e3 * (coarse_seconds + each * static_cast<double>(at)) * r.ranks /
+                                mesh.quality.cells));
   if (!o.history.empty()) {
     auto out = fmt::output_file(o.history);
     out.print("iteration,cd,cl\n");
-    for (const HistoryRow& h : r.history) out.print("{},{:.6f},{:.6f}\n", h.iteration, h.c.cd, h.c.cl);
+    for (const HistoryRow& h : r.history)
+      out.print("{},{:.6f},{:.6f}\n", h.iteration, h.c.cd, h.c.cl);
   }
   std::filesystem::remove_all(folder);
 }
@@ -99,11 +114,16 @@ int main(int count, char** words) {
   app.add_option("--recipe", o.recipe, "of the mesh");
   app.add_flag("--whole", o.whole, "not half of it");
   app.add_option("--courant", o.courant, "pseudo-time step")->check(CLI::PositiveNumber);
-  app.add_option("--pressure", o.pressure_reduction, "fall of the pressure residual in each iteration")->check(CLI::PositiveNumber);
+  app.add_option("--pressure", o.pressure_reduction,
+                 "fall of the pressure residual in each iteration")
+      ->check(CLI::PositiveNumber);
   app.add_option("--iterations", o.iterations, "in all")->check(CLI::PositiveNumber);
   app.add_option("--coarse", o.coarse, "start from a mesh so many times as coarse");
-  app.add_option("--coarse-iterations", o.coarse_iterations, "on that mesh")->check(CLI::PositiveNumber);
-  app.add_option("--from-speed", o.from_speed, "start from the result at so many times the speed, after as many iterations")->check(CLI::PositiveNumber);
+  app.add_option("--coarse-iterations", o.coarse_iterations, "on that mesh")
+      ->check(CLI::PositiveNumber);
+  app.add_option("--from-speed", o.from_speed,
+                 "start from the result at so many times the speed, after as many iterations")
+      ->check(CLI::PositiveNumber);
   app.add_option("--final", o.final_cd, "CD to settle to (default: this run's)");
   app.add_option("--history", o.history, "CSV file");
   app.add_option("--ranks", o.ranks.threads, "0: one for each core")->check(CLI::NonNegativeNumber);

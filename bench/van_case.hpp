@@ -1,4 +1,5 @@
-// The demo van as the benchmarks run it: half of it, at any fineness, with layers, on its rolling road.
+// The demo van as the benchmarks run it: half of it, at any fineness, with layers, on its rolling
+// road.
 #pragma once
 
 #include <algorithm>
@@ -20,7 +21,8 @@ inline const Surface& van() {
 
 /// All leaf sizes times `ratio`.
 inline void scale_sizes(MeshOptions& o, double ratio) {
-  for (double* size : {&o.surface_size, &o.largest_size, &o.smallest_size, &o.edge_size}) *size *= ratio;
+  for (double* size : {&o.surface_size, &o.largest_size, &o.smallest_size, &o.edge_size})
+    *size *= ratio;
   for (auto& [part, size] : o.part_size) size *= ratio;
   for (auto& b : o.boxes) b.size *= ratio;
 }
@@ -81,7 +83,8 @@ double timed(Communicator& comm, const auto& work) {
 
 inline std::vector<double> van_wall_distances(const VolumeMesh& mesh) {
   std::vector<bool> walls;
-  for (const Patch& p : mesh.patches) walls.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+  for (const Patch& p : mesh.patches)
+    walls.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
   return wall_distances(mesh, walls);
 }
 

@@ -12,7 +12,8 @@ namespace {
 namespace fs = std::filesystem;
 
 /// What all the demos' campaign files have in common.
-std::string campaign_text(const std::string& head, const std::string& tunnel, const std::string& speeds, const std::string& variants) {
+std::string campaign_text(const std::string& head, const std::string& tunnel,
+                          const std::string& speeds, const std::string& variants) {
   return head + R"(
 [wheels]
 find = true           # bodies of revolution that stand on the road
@@ -29,21 +30,24 @@ turbulence = "sst"    # or "laminar"
 iterations = 1000
 
 [runs]
-speeds = [)" + speeds +
-         "]\n" + variants;
+speeds = [)" +
+         speeds + "]\n" + variants;
 }
 
-const std::string half = "half = true           # mirrored at the centre plane; forces are those of the whole vehicle\n";
+const std::string half =
+    "half = true           # mirrored at the centre plane; forces are those of the whole vehicle\n";
 
 std::string marram_text() {
-  return campaign_text(R"(# Marram, an electric parcel van: as it is and with side skirts, at two speeds.
+  return campaign_text(
+      R"(# Marram, an electric parcel van: as it is and with side skirts, at two speeds.
 name = "Marram parcel van"
 
 [vehicle]
 files = ["marram.stl"]
 unit = "m"            # of the numbers in the files
 nose = "-x"           # which way it points in the files
-)", half, R"("60 km/h", "90 km/h")", R"(
+)",
+      half, R"("60 km/h", "90 km/h")", R"(
 [[variant]]
 name = "as it is"
 
@@ -63,14 +67,16 @@ add = ["side-skirts.stl"]
 }
 
 std::string barchan_text() {
-  return campaign_text(R"(# Barchan, a hill-climb single-seater: as it is, with less rear wing, and lowered in front.
+  return campaign_text(
+      R"(# Barchan, a hill-climb single-seater: as it is, with less rear wing, and lowered in front.
 name = "Barchan single-seater"
 
 [vehicle]
 files = ["barchan.obj"]
 unit = "m"
 nose = "-x"
-)", half, R"("120 km/h")", R"(
+)",
+      half, R"("120 km/h")", R"(
 [[variant]]
 name = "as it is"
 
@@ -89,14 +95,16 @@ ride = { front = "-10 mm", rear = "10 mm" }
 }
 
 std::string seif_text() {
-  return campaign_text(R"(# Seif, a two-axle box truck: with and without a fairing on the cab's roof.
+  return campaign_text(
+      R"(# Seif, a two-axle box truck: with and without a fairing on the cab's roof.
 name = "Seif box truck"
 
 [vehicle]
 files = ["seif.obj"]
 unit = "m"
 nose = "-x"
-)", half, R"("85 km/h")", R"(
+)",
+      half, R"("85 km/h")", R"(
 [[variant]]
 name = "as it is"
 
@@ -114,7 +122,9 @@ name = "Rill time-trial cyclist"
 files = ["rill-upright.obj"]
 unit = "m"
 nose = "-x"
-)", "half = false          # cranks and legs are not symmetric\n", R"("45 km/h")", R"(
+)",
+                       "half = false          # cranks and legs are not symmetric\n",
+                       R"("45 km/h")", R"(
 [[variant]]
 name = "upright"
 
@@ -126,14 +136,16 @@ add = ["rill-tucked-rider.obj"]
 }
 
 std::string dirty_text() {
-  return campaign_text(R"(# Marram as a scanner might deliver it. Nothing needs to be mended before it is meshed.
+  return campaign_text(
+      R"(# Marram as a scanner might deliver it. Nothing needs to be mended before it is meshed.
 name = "Marram, dirty scan"
 
 [vehicle]
 files = ["marram-dirty.stl"]
 unit = "mm"
 nose = "+y"
-)", half, R"("90 km/h")", "");
+)",
+      half, R"("90 km/h")", "");
 }
 
 void write_text(const fs::path& file, const std::string& text) {
@@ -166,7 +178,9 @@ const std::vector<std::string>& demo_names() {
 fs::path write_demo(const std::string& name, const fs::path& folder) {
   std::error_code status;
   fs::create_directories(folder, status);
-  if (status) throw OutputError("the folder cannot be made (" + status.message() + ")", folder.string(), "choose another one");
+  if (status)
+    throw OutputError("the folder cannot be made (" + status.message() + ")", folder.string(),
+                      "choose another one");
   const fs::path file = folder / (name + ".toml");
   if (name == "marram") {
     write_stl_ascii(folder / "marram.stl", marram());
@@ -189,7 +203,8 @@ fs::path write_demo(const std::string& name, const fs::path& folder) {
     write_stl_ascii(folder / "marram-dirty.stl", dirty_marram());
     write_text(file, dirty_text());
   } else {
-    throw InputError("there is no demo named '" + name + "'", "demo", "use one of marram, barchan, seif, rill, dirty");
+    throw InputError("there is no demo named '" + name + "'", "demo",
+                     "use one of marram, barchan, seif, rill, dirty");
   }
   return file;
 }

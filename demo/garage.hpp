@@ -9,7 +9,8 @@
 
 namespace dunefield::garage {
 
-/// An electric parcel van, 5.2 m long, 1.9 m wide, 2.2 m high, wheelbase 3.2 m. Metres, nose towards -x, on its wheels.
+/// An electric parcel van, 5.2 m long, 1.9 m wide, 2.2 m high, wheelbase 3.2 m. Metres, nose
+/// towards -x, on its wheels.
 Surface marram();
 /// Side skirts between the axles of `marram`.
 Surface marram_side_skirts();
@@ -17,7 +18,8 @@ Surface marram_side_skirts();
 Surface marram_wheel_covers();
 /// A tail that draws the body in over half a metre.
 Surface marram_tapered_tail();
-/// `marram` as a scanner might deliver it: millimetres, nose towards +y, shifted, holes, doubled and flipped facets, stray bits.
+/// `marram` as a scanner might deliver it: millimetres, nose towards +y, shifted, holes, doubled
+/// and flipped facets, stray bits.
 Surface dirty_marram();
 
 /// A hill-climb single-seater, 4.8 m long, with front and rear wings and open wheels.

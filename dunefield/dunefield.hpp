@@ -10,9 +10,9 @@
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/campaign/variant_mesh.hpp>
 #include <dunefield/flow/mapping.hpp>
-#include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/health.hpp>
 #include <dunefield/geometry/mending.hpp>
+#include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/stance.hpp>
 #include <dunefield/geometry/stl.hpp>
 #include <dunefield/geometry/surface_file.hpp>

@@ -32,7 +32,8 @@ int main(int argc, char** argv) {
 
   run_on_threads(2, [&](Communicator& comm) {
     const bool root = comm.rank() == 0;
-    const FlowMesh share = distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
+    const FlowMesh share =
+        distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
     FlowSolver solver(share, flow, comm);
     solver.start();
     for (int i = 0; i < 150; ++i) solver.iterate();
@@ -40,10 +41,13 @@ int main(int argc, char** argv) {
     const ReferenceValues reference{20, flow.air.density, frontal_area(ball), 0.6};
     const FlowFields fields = solver.gather();
     if (!root) return;
-    std::printf("CD %.3f on %d cells, %.2f N of it friction\n", coefficients(balance.total(), reference).cd, mesh.quality.cells, balance.friction().force.x);
+    std::printf("CD %.3f on %d cells, %.2f N of it friction\n",
+                coefficients(balance.total(), reference).cd, mesh.quality.cells,
+                balance.friction().force.x);
     if (argc < 2) return;
     std::vector<double> speed;
     for (const Vec3& u : fields.velocity) speed.push_back(norm(u));
-    draw_slice_y(argv[1], mesh.mesh, speed, 0.001, Box{{-1.5, 0, 0}, {3, 0, 2}}, {Palette::dune, 0, 28, "speed, m/s"}, "A ball above a rolling road");
+    draw_slice_y(argv[1], mesh.mesh, speed, 0.001, Box{{-1.5, 0, 0}, {3, 0, 2}},
+                 {Palette::dune, 0, 28, "speed, m/s"}, "A ball above a rolling road");
   });
 }

@@ -12,8 +12,9 @@ int main(int argc, char** argv) {
     if (!std::filesystem::exists(folder / "balance.json")) continue;
     try {
       const dunefield::RunFigures run = dunefield::read_balance(folder / "balance.json");
-      std::printf("%-20s %5.0f km/h  CD %.4f +- %.4f  drag %7.1f N  lift %+7.1f N  (%s)\n", run.variant.c_str(), 3.6 * run.speed, run.cd.mean, run.cd.half_interval,
-                  run.drag, run.lift, run.status.c_str());
+      std::printf("%-20s %5.0f km/h  CD %.4f +- %.4f  drag %7.1f N  lift %+7.1f N  (%s)\n",
+                  run.variant.c_str(), 3.6 * run.speed, run.cd.mean, run.cd.half_interval, run.drag,
+                  run.lift, run.status.c_str());
     } catch (const std::exception& e) {
       std::fprintf(stderr, "%s\n", e.what());
       return 1;

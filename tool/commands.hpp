@@ -1,4 +1,5 @@
-// The tool's commands. Each returns an exit code: 0 done, 3 stopped on request with what there was saved.
+// The tool's commands. Each returns an exit code: 0 done, 3 stopped on request with what there was
+// saved.
 #pragma once
 
 #include <filesystem>
@@ -29,12 +30,17 @@ struct MendArguments {
   std::vector<std::string> thicken;
 };
 int mend(const MendArguments& arguments, Console& console);
-int mesh(const std::filesystem::path& campaign, const std::string& variant, const std::filesystem::path& into, bool cgns, Console& console);
-int run(const std::filesystem::path& campaign, const std::filesystem::path& into, const Ranks& ranks, Console& console);
-int look(const std::filesystem::path& campaign, const std::filesystem::path& into, Console& console);
-int demo(const std::string& name, const std::filesystem::path& folder, bool only_files, const Ranks& ranks, Console& console);
+int mesh(const std::filesystem::path& campaign, const std::string& variant,
+         const std::filesystem::path& into, bool cgns, Console& console);
+int run(const std::filesystem::path& campaign, const std::filesystem::path& into,
+        const Ranks& ranks, Console& console);
+int look(const std::filesystem::path& campaign, const std::filesystem::path& into,
+         Console& console);
+int demo(const std::string& name, const std::filesystem::path& folder, bool only_files,
+         const Ranks& ranks, Console& console);
 
-/// From now on stop_requested() is true when this time ("90 min") is over; empty: never. @throw InputError
+/// From now on stop_requested() is true when this time ("90 min") is over; empty: never. @throw
+/// InputError
 void set_time_limit(const std::string& limit);
 /// True once the user has asked to stop (Ctrl-C), or the time is over.
 bool stop_requested();

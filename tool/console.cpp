@@ -37,7 +37,8 @@ void Console::heading(const std::string& text) { line(painted(text, "1")); }
 
 void Console::show(const Findings& findings) {
   for (const Finding& f : findings)
-    line(f.level == Finding::Level::warning ? painted("warning    ", "33") + f.text : "note       " + f.text);
+    line(f.level == Finding::Level::warning ? painted("warning    ", "33") + f.text
+                                            : "note       " + f.text);
 }
 
 void Console::progress(const std::string& text, bool last) {
@@ -91,7 +92,8 @@ void Console::table(const std::vector<std::vector<std::string>>& rows) {
 
 std::string clock_time(double seconds) {
   const int s = static_cast<int>(seconds + 0.5);
-  return s >= 3600 ? fmt::format("{}:{:02}:{:02}", s / 3600, s / 60 % 60, s % 60) : fmt::format("{}:{:02}", s / 60, s % 60);
+  return s >= 3600 ? fmt::format("{}:{:02}:{:02}", s / 3600, s / 60 % 60, s % 60)
+                   : fmt::format("{}:{:02}", s / 60, s % 60);
 }
 
 }  // namespace dunefield::tool

@@ -1,4 +1,5 @@
-// What a person sees: a progress line that renews itself, warnings, tables. JSON goes to standard output alone.
+// What a person sees: a progress line that renews itself, warnings, tables. JSON goes to standard
+// output alone.
 #pragma once
 
 #include <chrono>
@@ -10,9 +11,9 @@
 namespace dunefield::tool {
 
 struct ConsoleOptions {
-  bool json = false;    ///< nothing but JSON on standard output
-  bool colour = true;   ///< off with --plain, NO_COLOR, or when the output is no terminal
-  bool speaks = true;   ///< false on all MPI ranks but the first
+  bool json = false;   ///< nothing but JSON on standard output
+  bool colour = true;  ///< off with --plain, NO_COLOR, or when the output is no terminal
+  bool speaks = true;  ///< false on all MPI ranks but the first
 };
 
 class Console {

@@ -8,7 +8,8 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 double inflow_pressure(const FlowState& s) {
   double sums[2] = {0, 0};
   s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == BoundaryKind::stream) sums[0] += s.boundary_pressure[i] * b.size, sums[1] += b.size;
+    if (bc.kind == BoundaryKind::stream)
+      sums[0] += s.boundary_pressure[i] * b.size, sums[1] += b.size;
   });
   s.comm.sum(sums);
   return sums[1] > 0 ? s.flow_case.air.density * sums[0] / sums[1] : 0;
@@ -75,7 +76,8 @@ Balance measure_balance(const FlowState& s, bool half) {
 
 Coefficients coefficients(const Load& l, const ReferenceValues& r) {
   const double qa = r.dynamic_pressure() * r.frontal_area, qal = qa * r.length;
-  return {l.force.x / qa, l.force.z / qa, l.force.y / qa, -l.moment.x / qal, l.moment.y / qal, -l.moment.z / qal};
+  return {l.force.x / qa,    l.force.z / qa,   l.force.y / qa,
+          -l.moment.x / qal, l.moment.y / qal, -l.moment.z / qal};
 }
 
 double tunnel_momentum_drag(const FlowState& s, bool half, double ahead_of) {
@@ -86,22 +88,29 @@ double tunnel_momentum_drag(const FlowState& s, bool half, double ahead_of) {
     const auto c = at(b.cell);
     const double phi = s.boundary_flux[i], mu = nu + s.nu_t[c];
     if (bc.kind == BoundaryKind::stream) {
-      const Vec3 d = b.centre - s.mesh.centre[c], aside = d - b.normal * b.height, du = s.boundary_velocity[i] - s.u[c];
-      const Vec3 stress = (du - s.grad_u[c] * aside) * (mu * b.size / b.height) + transposed_times(s.grad_u[c], b.area) * mu;
+      const Vec3 d = b.centre - s.mesh.centre[c], aside = d - b.normal * b.height,
+                 du = s.boundary_velocity[i] - s.u[c];
+      const Vec3 stress = (du - s.grad_u[c] * aside) * (mu * b.size / b.height) +
+                          transposed_times(s.grad_u[c], b.area) * mu;
       sum -= phi * s.boundary_velocity[i].x + s.boundary_pressure[i] * b.area.x - stress.x;
     } else if (bc.kind == BoundaryKind::outflow) {
       const double ux = phi < 0 ? b.normal.x * dot(b.normal, s.u[c]) : s.u[c].x;
-      sum -= phi * ux + s.boundary_pressure[i] * b.area.x - transposed_times(s.grad_u[c], b.area).x * mu;
+      sum -= phi * ux + s.boundary_pressure[i] * b.area.x -
+             transposed_times(s.grad_u[c], b.area).x * mu;
     } else if (bc.kind == BoundaryKind::slip) {
-      sum -= s.boundary_pressure[i] * b.area.x + b.normal.x * dot(b.normal, s.u[c]) * 2 * mu * b.size / b.height;
+      sum -= s.boundary_pressure[i] * b.area.x +
+             b.normal.x * dot(b.normal, s.u[c]) * 2 * mu * b.size / b.height;
     }
   });
   // Walls that are not the vehicle: the road.
   const auto loads = s.wall_loads();
   for (std::size_t p = 0; p < s.mesh.patches.size(); ++p)
-    if (s.mesh.patches[p].kind != PatchKind::part && s.flow_case.conditions[p].kind == BoundaryKind::wall)
-      for (int i = s.mesh.patches[p].first; i < s.mesh.patches[p].first + s.mesh.patches[p].count; ++i)
-        if (s.mesh.boundary[at(i)].centre.x <= ahead_of) sum -= (loads[at(i)].pressure.x + loads[at(i)].friction.x) / s.flow_case.air.density;
+    if (s.mesh.patches[p].kind != PatchKind::part &&
+        s.flow_case.conditions[p].kind == BoundaryKind::wall)
+      for (int i = s.mesh.patches[p].first; i < s.mesh.patches[p].first + s.mesh.patches[p].count;
+           ++i)
+        if (s.mesh.boundary[at(i)].centre.x <= ahead_of)
+          sum -= (loads[at(i)].pressure.x + loads[at(i)].friction.x) / s.flow_case.air.density;
   return s.comm.sum(sum) * s.flow_case.air.density * (half ? 2 : 1);
 }
 

@@ -17,7 +17,7 @@ struct Load {
 struct PartLoad {
   std::string part;
   Load pressure, friction;
-  double area = 0;          ///< wetted, m2
+  double area = 0;  ///< wetted, m2
   double mean_y_plus = 0;
   Load total() const {
     Load sum = pressure;
@@ -33,8 +33,8 @@ struct ReferenceValues {
   double dynamic_pressure() const { return 0.5 * density * speed * speed; }
 };
 
-/// CD rearward, CL upward, CY to the right; moments about ground level at mid-wheelbase: rolling -Mx,
-/// pitching (nose up) +My, yawing -Mz.
+/// CD rearward, CL upward, CY to the right; moments about ground level at mid-wheelbase: rolling
+/// -Mx, pitching (nose up) +My, yawing -Mz.
 struct Coefficients {
   double cd = 0, cl = 0, cy = 0, crm = 0, cpm = 0, cym = 0;
   double clf() const { return cl / 2 + cpm; }
@@ -49,15 +49,18 @@ struct Balance {
   Load total() const;
 };
 
-/// Forces of the present state, all ranks together (collective; the result is on every rank). Pressures are taken relative to
-/// the mean at the inflow, since a vehicle that stands on the road is not closed.
+/// Forces of the present state, all ranks together (collective; the result is on every rank).
+/// Pressures are taken relative to the mean at the inflow, since a vehicle that stands on the road
+/// is not closed.
 /// @param half the mesh is one half: forces and moments of the whole vehicle are returned
 Balance measure_balance(const FlowState& state, bool half);
 
 Coefficients coefficients(const Load& load, const ReferenceValues& reference);
 
-/// Drag from the momentum that passes the tunnel's faces, N: must equal the integrated force. Collective.
-/// @param ahead_of only faces ahead of that x count: what the stream has brought, less road forces, until there
+/// Drag from the momentum that passes the tunnel's faces, N: must equal the integrated force.
+/// Collective.
+/// @param ahead_of only faces ahead of that x count: what the stream has brought, less road forces,
+/// until there
 double tunnel_momentum_drag(const FlowState& state, bool half, double ahead_of = 1e300);
 
 }  // namespace dunefield

@@ -25,7 +25,8 @@ std::pair<double, double> reach(const VolumeMesh& m, int f) {
 
 }  // namespace
 
-BuildUp build_up(const VolumeMesh& m, const std::vector<WallLoad>& loads, double undisturbed, bool half, int stations) {
+BuildUp build_up(const VolumeMesh& m, const std::vector<WallLoad>& loads, double undisturbed,
+                 bool half, int stations) {
   BuildUp out;
   double lo = 1e300, hi = -1e300;
   for_vehicle_faces(m, [&](int f) {
@@ -41,7 +42,8 @@ BuildUp build_up(const VolumeMesh& m, const std::vector<WallLoad>& loads, double
     const auto [a, b] = reach(m, f);
     // A face counts as far as it lies ahead of the station.
     for (std::size_t i = 0; i < out.station.size(); ++i) {
-      const double share = b > a ? std::clamp((out.station[i] - a) / (b - a), 0.0, 1.0) : (out.station[i] >= a ? 1.0 : 0.0);
+      const double share = b > a ? std::clamp((out.station[i] - a) / (b - a), 0.0, 1.0)
+                                 : (out.station[i] >= a ? 1.0 : 0.0);
       if (share == 0) continue;
       out.pressure[i] += pressure * share, out.friction[i] += load.friction * share;
     }

@@ -11,7 +11,8 @@ namespace {
 using Intervals = std::vector<std::pair<double, double>>;
 
 /// Adds what triangle `t` covers of the lines [begin, end).
-void cover(const Surface& s, std::size_t t, double low, double step, int begin, int end, std::vector<Intervals>& covered) {
+void cover(const Surface& s, std::size_t t, double low, double step, int begin, int end,
+           std::vector<Intervals>& covered) {
   const double z[3] = {s.corner(t, 0).z, s.corner(t, 1).z, s.corner(t, 2).z};
   const double z0 = std::min({z[0], z[1], z[2]}), z1 = std::max({z[0], z[1], z[2]});
   const int first = std::max(begin, static_cast<int>(std::ceil((z0 - low) / step - 0.5)));
@@ -48,15 +49,23 @@ double frontal_area(const Surface& s, int cells_across) {
   const double step = std::max(box.size().y, box.hi.z - low) / cells_across;
   if (!(step > 0)) return 0;
   const int rows = static_cast<int>(std::ceil((box.hi.z - low) / step));
-  // On each horizontal line the triangles cover exact intervals; their union is measured. Each core takes a band of lines.
+  // On each horizontal line the triangles cover exact intervals; their union is measured. Each core
+  // takes a band of lines.
   std::vector<double> width(static_cast<std::size_t>(std::max(rows, 0)));
   const int bands = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
-  parallel_for(static_cast<std::size_t>(bands), [&](std::size_t band) {
-    const int begin = rows * static_cast<int>(band) / bands, end = rows * (static_cast<int>(band) + 1) / bands;
-    std::vector<std::vector<std::pair<double, double>>> covered(static_cast<std::size_t>(end - begin));
-    for (std::size_t t = 0; t < s.size(); ++t) cover(s, t, low, step, begin, end, covered);
-    for (int r = begin; r < end; ++r) width[static_cast<std::size_t>(r)] = length_of_union(covered[static_cast<std::size_t>(r - begin)]);
-  }, 1);
+  parallel_for(
+      static_cast<std::size_t>(bands),
+      [&](std::size_t band) {
+        const int begin = rows * static_cast<int>(band) / bands,
+                  end = rows * (static_cast<int>(band) + 1) / bands;
+        std::vector<std::vector<std::pair<double, double>>> covered(
+            static_cast<std::size_t>(end - begin));
+        for (std::size_t t = 0; t < s.size(); ++t) cover(s, t, low, step, begin, end, covered);
+        for (int r = begin; r < end; ++r)
+          width[static_cast<std::size_t>(r)] =
+              length_of_union(covered[static_cast<std::size_t>(r - begin)]);
+      },
+      1);
   return step * std::accumulate(width.begin(), width.end(), 0.0);
 }
 

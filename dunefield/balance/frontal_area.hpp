@@ -5,8 +5,8 @@
 
 namespace dunefield {
 
-/// Projected area along x in m2, overlaps counted once, by filling a fine grid (error about the outline's length
-/// times a tenth of a grid step). Below the road (z < 0) nothing counts.
+/// Projected area along x in m2, overlaps counted once, by filling a fine grid (error about the
+/// outline's length times a tenth of a grid step). Below the road (z < 0) nothing counts.
 double frontal_area(const Surface& vehicle, int cells_across = 2000);
 
 }  // namespace dunefield

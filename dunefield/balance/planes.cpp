@@ -14,7 +14,7 @@ struct Piece {
   int cell;
   double area, pressure;  ///< m2, pressure over density
   Vec3 velocity;
-  Mat3 gradient;          ///< of the velocity
+  Mat3 gradient;  ///< of the velocity
 };
 
 class Cutter {
@@ -28,9 +28,13 @@ class Cutter {
     const PlaneAxes axes(p.normal);
     for (const int c : cut_cells(field_.mesh, plane)) {
       std::vector<Vec3> outline = cell_section(field_.mesh, rows_, c, plane);
-      for (const auto& [axis, size] : {std::pair{axes.across, p.width}, std::pair{axes.up, p.height}})
+      for (const auto& [axis, size] :
+           {std::pair{axes.across, p.width}, std::pair{axes.up, p.height}})
         for (const double side : {1.0, -1.0})
-          if (size > 0) outline = clipped(outline, [&](const Vec3& x) { return 0.5 * size - side * dot(x - p.centre, axis); });
+          if (size > 0)
+            outline = clipped(outline, [&](const Vec3& x) {
+              return 0.5 * size - side * dot(x - p.centre, axis);
+            });
       if (outline.size() >= 3) visit(piece(c, outline));
     }
   }
@@ -48,7 +52,8 @@ class Cutter {
     Mat3 gradient;
     Vec3 slope;
     fit(c, gradient, slope);
-    return {c, norm(vector), field_.pressure[at(c)] + dot(slope, off), field_.velocity[at(c)] + gradient * off, gradient};
+    return {c, norm(vector), field_.pressure[at(c)] + dot(slope, off),
+            field_.velocity[at(c)] + gradient * off, gradient};
   }
   /// Least squares over the neighbours, the nearer the heavier.
   void fit(int c, Mat3& gradient, Vec3& slope) const {
@@ -58,7 +63,8 @@ class Cutter {
       const int f = rows_.face[at(r)];
       if (f >= m.interior_faces()) continue;
       const int other = m.cell_below[at(f)] == c ? m.cell_above[at(f)] : m.cell_below[at(f)];
-      const Vec3 d = m.cell_centre[at(other)] - m.cell_centre[at(c)], du = field_.velocity[at(other)] - field_.velocity[at(c)];
+      const Vec3 d = m.cell_centre[at(other)] - m.cell_centre[at(c)],
+                 du = field_.velocity[at(other)] - field_.velocity[at(c)];
       const double w = 1 / norm2(d);
       sum.add_square(d, w);
       for (int i = 0; i < 3; ++i) gradient.row[i] += d * (w * du[i]);
@@ -80,7 +86,9 @@ Vec3 mirrored(const Vec3& v) { return {v.x, -v.y, v.z}; }
 
 }  // namespace
 
-std::vector<PlaneReading> read_planes(const FlowReadings& field, const std::vector<MeasuringPlane>& planes, const ReferenceValues& reference) {
+std::vector<PlaneReading> read_planes(const FlowReadings& field,
+                                      const std::vector<MeasuringPlane>& planes,
+                                      const ReferenceValues& reference) {
   std::vector<PlaneReading> readings;
   if (planes.empty()) return readings;
   const Cutter cutter(field);
@@ -97,7 +105,9 @@ std::vector<PlaneReading> read_planes(const FlowReadings& field, const std::vect
         r.mass_flow += reference.density * piece.area * dot(piece.velocity, p.normal);
         r.velocity += (other_half ? mirrored(piece.velocity) : piece.velocity) * piece.area;
         r.pressure += pressure * piece.area;
-        r.total_cp += (pressure / reference.dynamic_pressure() + norm2(piece.velocity) / (reference.speed * reference.speed)) * piece.area;
+        r.total_cp += (pressure / reference.dynamic_pressure() +
+                       norm2(piece.velocity) / (reference.speed * reference.speed)) *
+                      piece.area;
       });
     }
     if (r.area > 0) r.velocity = r.velocity / r.area, r.pressure /= r.area, r.total_cp /= r.area;
@@ -107,10 +117,12 @@ std::vector<PlaneReading> read_planes(const FlowReadings& field, const std::vect
   return readings;
 }
 
-double section_momentum(const FlowReadings& field, double x, const std::vector<double>& viscosity, double density) {
+double section_momentum(const FlowReadings& field, double x, const std::vector<double>& viscosity,
+                        double density) {
   double sum = 0;
   Cutter(field).for_pieces({"", {x, 0, 0}, {1, 0, 0}, 0, 0}, [&](const Piece& p) {
-    sum += p.area * (p.pressure + p.velocity.x * p.velocity.x - 2 * viscosity[at(p.cell)] * p.gradient.row[0].x);
+    sum += p.area * (p.pressure + p.velocity.x * p.velocity.x -
+                     2 * viscosity[at(p.cell)] * p.gradient.row[0].x);
   });
   return density * sum * (field.half ? 2 : 1);
 }

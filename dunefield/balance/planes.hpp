@@ -1,4 +1,5 @@
-// Planes through the air: what flows through them, and the drag that the wake behind the vehicle shows.
+// Planes through the air: what flows through them, and the drag that the wake behind the vehicle
+// shows.
 #pragma once
 
 #include <string>
@@ -25,11 +26,16 @@ struct PlaneReading {
   double total_cp = 0;   ///< mean over the area
 };
 
-/// Integrals over the cuts of all cells, values carried on to each cut's middle by least-squares gradients (second order).
-std::vector<PlaneReading> read_planes(const FlowReadings& field, const std::vector<MeasuringPlane>& planes, const ReferenceValues& reference);
+/// Integrals over the cuts of all cells, values carried on to each cut's middle by least-squares
+/// gradients (second order).
+std::vector<PlaneReading> read_planes(const FlowReadings& field,
+                                      const std::vector<MeasuringPlane>& planes,
+                                      const ReferenceValues& reference);
 
-/// Momentum along x that passes the tunnel's whole section at `x`, N: pressure, convection, and the stress with `viscosity` per cell (m2/s).
-/// What the stream brings less this is the drag of all that lies ahead of it. That of the whole vehicle for a half model.
-double section_momentum(const FlowReadings& field, double x, const std::vector<double>& viscosity, double density);
+/// Momentum along x that passes the tunnel's whole section at `x`, N: pressure, convection, and the
+/// stress with `viscosity` per cell (m2/s). What the stream brings less this is the drag of all
+/// that lies ahead of it. That of the whole vehicle for a half model.
+double section_momentum(const FlowReadings& field, double x, const std::vector<double>& viscosity,
+                        double density);
 
 }  // namespace dunefield

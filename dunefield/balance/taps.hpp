@@ -1,4 +1,5 @@
-// Taps and rakes: pressures at points of the surface, pressures and velocities at points of the air.
+// Taps and rakes: pressures at points of the surface, pressures and velocities at points of the
+// air.
 #pragma once
 
 #include <string>
@@ -20,8 +21,10 @@ struct Rake {
   std::vector<Vec3> points;
 };
 
-/// A grid of `along` x `across` points, the corners among them; `across` 1: a line from `from` to `to`.
-Rake rake_grid(const std::string& name, const Vec3& from, const Vec3& to, const Vec3& far_side, int along, int across);
+/// A grid of `along` x `across` points, the corners among them; `across` 1: a line from `from` to
+/// `to`.
+Rake rake_grid(const std::string& name, const Vec3& from, const Vec3& to, const Vec3& far_side,
+               int along, int across);
 
 struct TapReading {
   std::string tap, part;
@@ -35,11 +38,13 @@ struct RakeReading {
   std::string rake;
   Vec3 place, velocity;  ///< m/s
   double pressure = 0;   ///< Pa
-  double cp = 0, total_cp = 0;  ///< static, total: (p + rho u^2 / 2) over the stream's dynamic pressure
-  bool air = true;       ///< false: within the vehicle or outside the tunnel; nothing is read
+  /// Static, total: (p + rho u^2 / 2) over the stream's dynamic pressure
+  double cp = 0, total_cp = 0;
+  bool air = true;  ///< false: within the vehicle or outside the tunnel; nothing is read
 };
 
-/// What taps and rakes read from: pressure over density (m2/s2) and velocity of the cells, loads of the boundary faces.
+/// What taps and rakes read from: pressure over density (m2/s2) and velocity of the cells, loads of
+/// the boundary faces.
 struct FlowReadings {
   const VolumeMesh& mesh;
   const std::vector<WallLoad>& loads;
@@ -49,9 +54,12 @@ struct FlowReadings {
   bool half = false;       ///< the mesh is one half: the other side is read in the mirror
 };
 
-std::vector<TapReading> read_taps(const FlowReadings& field, const std::vector<Tap>& taps, const ReferenceValues& reference);
+std::vector<TapReading> read_taps(const FlowReadings& field, const std::vector<Tap>& taps,
+                                  const ReferenceValues& reference);
 
-/// Values between the cells: means over the cell that holds the point and its neighbours, the nearer the heavier (Shepard 1968).
-std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector<Rake>& rakes, const ReferenceValues& reference);
+/// Values between the cells: means over the cell that holds the point and its neighbours, the
+/// nearer the heavier (Shepard 1968).
+std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector<Rake>& rakes,
+                                    const ReferenceValues& reference);
 
 }  // namespace dunefield

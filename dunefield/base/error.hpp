@@ -13,7 +13,8 @@ class Error : public std::runtime_error {
   /// @param where file, line, key, part or place
   /// @param advice what the user can do
   Error(const std::string& what, const std::string& where, const std::string& advice)
-      : std::runtime_error((where.empty() ? "" : where + ": ") + what + (advice.empty() ? "" : "; " + advice)) {}
+      : std::runtime_error((where.empty() ? "" : where + ": ") + what +
+                           (advice.empty() ? "" : "; " + advice)) {}
 };
 
 /// Something the user gave cannot be used: a file, a key, a value.

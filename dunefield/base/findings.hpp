@@ -1,4 +1,5 @@
-// What the user must be told: nothing that was closed, dropped, assumed or found unlikely stays silent.
+// What the user must be told: nothing that was closed, dropped, assumed or found unlikely stays
+// silent.
 #pragma once
 
 #include <string>
@@ -16,7 +17,9 @@ class Findings {
  public:
   void note(std::string text) { list_.push_back({Finding::Level::note, std::move(text)}); }
   void warn(std::string text) { list_.push_back({Finding::Level::warning, std::move(text)}); }
-  void append(const Findings& other) { list_.insert(list_.end(), other.list_.begin(), other.list_.end()); }
+  void append(const Findings& other) {
+    list_.insert(list_.end(), other.list_.begin(), other.list_.end());
+  }
   auto begin() const { return list_.begin(); }
   auto end() const { return list_.end(); }
   bool empty() const { return list_.empty(); }

@@ -4,6 +4,7 @@
 namespace dunefield {
 
 typedef float Float8 __attribute__((vector_size(32)));
-typedef int Int8 __attribute__((vector_size(32)));  ///< what comparisons of Float8 give: -1 where true
+/// What comparisons of Float8 give: -1 where true
+typedef int Int8 __attribute__((vector_size(32)));
 
 }  // namespace dunefield

@@ -1,4 +1,5 @@
-// What is done with eight numbers at once. For sources only: how such numbers are passed depends on the processor compiled for.
+// What is done with eight numbers at once. For sources only: how such numbers are passed depends on
+// the processor compiled for.
 #pragma once
 
 #include <bit>

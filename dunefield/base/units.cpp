@@ -69,15 +69,19 @@ double parse_quantity(std::string_view text, Dimension dimension, const std::str
   const std::string shown = "'" + std::string(text) + "'";
   if (status != std::errc() || !std::isfinite(value))
     throw InputError(shown + " does not start with a number", where,
-                     dimension == Dimension::number ? "write a plain number" : "write a number and a unit (" + known_units(dimension) + ")");
+                     dimension == Dimension::number
+                         ? "write a plain number"
+                         : "write a number and a unit (" + known_units(dimension) + ")");
   const std::string_view unit = trimmed(all.substr(static_cast<std::size_t>(end - all.data())));
   if (dimension == Dimension::number) {
     if (unit.empty()) return value;
-    throw InputError(shown + " has a unit where a plain number is expected", where, "leave the unit out");
+    throw InputError(shown + " has a unit where a plain number is expected", where,
+                     "leave the unit out");
   }
   for (const Unit& u : units())
     if (unit == u.name && u.dimension == dimension) return value * u.factor + u.offset;
-  throw InputError(shown + (unit.empty() ? " has no unit" : " has the wrong unit"), where, "use one of " + known_units(dimension));
+  throw InputError(shown + (unit.empty() ? " has no unit" : " has the wrong unit"), where,
+                   "use one of " + known_units(dimension));
 }
 
 double length_unit(std::string_view unit, const std::string& where) {

@@ -6,12 +6,24 @@
 
 namespace dunefield {
 
-enum class Dimension { number, length, speed, angle, density, kinematic_viscosity, temperature, area, time };
+enum class Dimension {
+  number,
+  length,
+  speed,
+  angle,
+  density,
+  kinematic_viscosity,
+  temperature,
+  area,
+  time
+};
 
 /// The value in SI units (angles in radians, temperatures in kelvin).
-/// @param text a number and a unit with or without a space between; a plain number only for Dimension::number
+/// @param text a number and a unit with or without a space between; a plain number only for
+/// Dimension::number
 /// @param where file and key, for the message
-/// @throw InputError when the number cannot be read, is not finite, or the unit is missing or of another dimension
+/// @throw InputError when the number cannot be read, is not finite, or the unit is missing or of
+/// another dimension
 double parse_quantity(std::string_view text, Dimension dimension, const std::string& where);
 
 /// The units accepted for a dimension, for messages: "mm, cm, m, in, ft".

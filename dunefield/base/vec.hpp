@@ -11,9 +11,18 @@ struct Vec3 {
 
   double& operator[](int i) { return i == 0 ? x : i == 1 ? y : z; }
   double operator[](int i) const { return i == 0 ? x : i == 1 ? y : z; }
-  Vec3& operator+=(const Vec3& b) { x += b.x, y += b.y, z += b.z; return *this; }
-  Vec3& operator-=(const Vec3& b) { x -= b.x, y -= b.y, z -= b.z; return *this; }
-  Vec3& operator*=(double s) { x *= s, y *= s, z *= s; return *this; }
+  Vec3& operator+=(const Vec3& b) {
+    x += b.x, y += b.y, z += b.z;
+    return *this;
+  }
+  Vec3& operator-=(const Vec3& b) {
+    x -= b.x, y -= b.y, z -= b.z;
+    return *this;
+  }
+  Vec3& operator*=(double s) {
+    x *= s, y *= s, z *= s;
+    return *this;
+  }
   bool operator==(const Vec3&) const = default;
 };
 
@@ -54,7 +63,9 @@ struct Mat3 {
   }
   Vec3 operator*(const Vec3& v) const { return {dot(row[0], v), dot(row[1], v), dot(row[2], v)}; }
 };
-inline Mat3 operator*(const Mat3& a, double s) { return {{a.row[0] * s, a.row[1] * s, a.row[2] * s}}; }
+inline Mat3 operator*(const Mat3& a, double s) {
+  return {{a.row[0] * s, a.row[1] * s, a.row[2] * s}};
+}
 inline Mat3 operator+(Mat3 a, const Mat3& b) { return a += b; }
 /// Transposed product: a^T v.
 inline Vec3 transposed_times(const Mat3& a, const Vec3& v) {
@@ -65,14 +76,24 @@ inline Vec3 transposed_times(const Mat3& a, const Vec3& v) {
 struct SymmetricMat3 {
   double xx = 0, xy = 0, xz = 0, yy = 0, yz = 0, zz = 0;
 
-  Vec3 operator*(const Vec3& v) const { return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z, xz * v.x + yz * v.y + zz * v.z}; }
+  Vec3 operator*(const Vec3& v) const {
+    return {xx * v.x + xy * v.y + xz * v.z, xy * v.x + yy * v.y + yz * v.z,
+            xz * v.x + yz * v.y + zz * v.z};
+  }
   /// Adds v v^T s.
   void add_square(const Vec3& v, double s) {
-    xx += v.x * v.x * s, xy += v.x * v.y * s, xz += v.x * v.z * s, yy += v.y * v.y * s, yz += v.y * v.z * s, zz += v.z * v.z * s;
+    xx += v.x * v.x * s, xy += v.x * v.y * s, xz += v.x * v.z * s, yy += v.y * v.y * s,
+        yz += v.y * v.z * s, zz += v.z * v.z * s;
   }
   SymmetricMat3 inverse() const {
-    const double a = yy * zz - yz * yz, b = xz * yz - xy * zz, c = xy * yz - xz * yy, f = 1 / (xx * a + xy * b + xz * c);
-    return {a * f, b * f, c * f, (xx * zz - xz * xz) * f, (xy * xz - xx * yz) * f, (xx * yy - xy * xy) * f};
+    const double a = yy * zz - yz * yz, b = xz * yz - xy * zz, c = xy * yz - xz * yy,
+                 f = 1 / (xx * a + xy * b + xz * c);
+    return {a * f,
+            b * f,
+            c * f,
+            (xx * zz - xz * xz) * f,
+            (xy * xz - xx * yz) * f,
+            (xx * yy - xy * xy) * f};
   }
 };
 

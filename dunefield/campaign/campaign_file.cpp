@@ -14,7 +14,8 @@ namespace fs = std::filesystem;
 
 std::vector<fs::path> beside(const fs::path& file, const std::vector<std::string>& names) {
   std::vector<fs::path> out;
-  for (const auto& n : names) out.push_back(fs::path(n).is_absolute() ? fs::path(n) : file.parent_path() / n);
+  for (const auto& n : names)
+    out.push_back(fs::path(n).is_absolute() ? fs::path(n) : file.parent_path() / n);
   return out;
 }
 
@@ -22,7 +23,8 @@ void read_vehicle(Table t, Campaign& c) {
   c.surfaces = beside(c.file, t.texts("files"));
   for (std::size_t i = 0; i < c.surfaces.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
-      if (c.surfaces[i] == c.surfaces[j]) t.fail("files", "lists '" + c.surfaces[i].filename().string() + "' twice", "list it once");
+      if (c.surfaces[i] == c.surfaces[j])
+        t.fail("files", "lists '" + c.surfaces[i].filename().string() + "' twice", "list it once");
   c.unit = length_unit(t.text("unit", "m"), t.where("unit"));
   c.nose = t.choice("nose", c.nose, {"-x", "+x", "-y", "+y", "-z", "+z"});
   c.up = t.choice("up", c.up, {"+z", "-z", "+y", "-y", "+x", "-x"});
@@ -53,16 +55,23 @@ void read_layers(Table t, Campaign& c) {
   }
   if (t.has("growth")) {
     l.growth = t.number("growth", 1.3, 1);
-    if (*l.growth > 2) t.fail("growth", "is over 2", "write the ratio of one layer's height to the one below, like 1.3");
+    if (*l.growth > 2)
+      t.fail("growth", "is over 2",
+             "write the ratio of one layer's height to the one below, like 1.3");
   }
   l.first_height = t.quantity("first_height", Dimension::length);
   l.total = t.quantity("total", Dimension::length);
   if (t.has("total_leaves")) l.total_leaves = t.number("total_leaves", 0.7, 0.01);
   if (t.has("y_plus")) l.y_plus = t.number("y_plus", 30, 0.01);
   l.without = t.texts("without");
-  const int given = (l.first_height ? 1 : 0) + (l.total ? 1 : 0) + (l.total_leaves ? 1 : 0) + (l.y_plus ? 1 : 0);
-  if (l.count && *l.count == 0 && given > 0) t.fail("count", "is zero, but a height is given", "write how many layers there shall be, or leave the height out");
-  if (given > 1) t.fail("first_height", "total, total_leaves and y_plus: just one of them is needed", "give one");
+  const int given =
+      (l.first_height ? 1 : 0) + (l.total ? 1 : 0) + (l.total_leaves ? 1 : 0) + (l.y_plus ? 1 : 0);
+  if (l.count && *l.count == 0 && given > 0)
+    t.fail("count", "is zero, but a height is given",
+           "write how many layers there shall be, or leave the height out");
+  if (given > 1)
+    t.fail("first_height", "total, total_leaves and y_plus: just one of them is needed",
+           "give one");
   t.finish();
 }
 
@@ -72,10 +81,15 @@ void read_mesh(Table t, Campaign& c) {
   c.surface_size = t.quantity("surface_size", Dimension::length);
   c.smallest_size = t.quantity("smallest_size", Dimension::length);
   c.edge_size = t.quantity("edge_size", Dimension::length);
-  for (const auto& [key, into] : {std::pair{"cells_per_turn", &c.cells_per_turn}, {"gap_cells", &c.gap_cells}, {"thin_cells", &c.thin_cells}, {"cells", &c.target_cells}})
+  for (const auto& [key, into] : {std::pair{"cells_per_turn", &c.cells_per_turn},
+                                  {"gap_cells", &c.gap_cells},
+                                  {"thin_cells", &c.thin_cells},
+                                  {"cells", &c.target_cells}})
     if (t.has(key)) *into = t.number(key, 0, 0);
-  if (c.target_cells && *c.target_cells < 1000) t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
-  if (c.target_cells && c.surface_size) t.fail("cells", "and surface_size contradict each other", "give one of them");
+  if (c.target_cells && *c.target_cells < 1000)
+    t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
+  if (c.target_cells && c.surface_size)
+    t.fail("cells", "and surface_size contradict each other", "give one of them");
   c.part_size = t.table("parts").lengths_by_name();
   for (Table& b : t.tables("box")) {
     RefinedBox box;
@@ -97,12 +111,18 @@ void read_start(Table& t, Campaign& c) {
   c.start_earlier = start != "stream";
   if (start == "earlier" || start == "stream") return;
   c.start_run = c.file.parent_path() / start;
-  if (!can_start_from(c.start_run)) t.fail("start", "'" + start + "' is no folder of a finished run", "name one with state.bin and volume.vtu in it, or \"earlier\" or \"stream\"");
+  if (!can_start_from(c.start_run))
+    t.fail("start", "'" + start + "' is no folder of a finished run",
+           "name one with state.bin and volume.vtu in it, or \"earlier\" or \"stream\"");
 }
 
 void read_flow(Table t, Campaign& c) {
-  const std::string model = t.choice("turbulence", "sst", {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar"});
-  for (const auto m : {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon, TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
+  const std::string model =
+      t.choice("turbulence", "sst",
+               {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar"});
+  for (const auto m :
+       {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon,
+        TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
     if (model == turbulence_key(m)) c.flow.turbulence = m;
   c.iterations = static_cast<int>(t.number("iterations", c.iterations, 1));
   c.until_settled = t.flag("until_settled", true);
@@ -111,8 +131,10 @@ void read_flow(Table t, Campaign& c) {
   c.accuracy.drag = t.number("accuracy", c.accuracy.drag, 1e-6);
   c.accuracy.lift = t.number("lift_accuracy", c.accuracy.lift, 1e-6);
   c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
-  c.flow.stream_turbulence.intensity = t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
-  c.flow.stream_turbulence.viscosity_ratio = t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
+  c.flow.stream_turbulence.intensity =
+      t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
+  c.flow.stream_turbulence.viscosity_ratio =
+      t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
   read_start(t, c);
   c.flow.courant = t.number("courant", c.flow.courant, 0.01);
   t.finish();
@@ -132,12 +154,14 @@ Ride read_ride(Table t) {
 std::string new_name(Table& t, std::set<std::string>& seen) {
   const std::string name = t.text("name", "");
   if (name.empty()) t.fail("name", "is missing", "give each one a name");
-  if (!seen.insert(name).second) t.fail("name", "'" + name + "' stands twice", "give each one its own name");
+  if (!seen.insert(name).second)
+    t.fail("name", "'" + name + "' stands twice", "give each one its own name");
   return name;
 }
 
 Vec3 needed_place(Table& t, const char* key) {
-  if (!t.has(key)) t.fail(key, "is missing", std::string("write ") + key + " = [\"1 m\", \"0 m\", \"0.5 m\"]");
+  if (!t.has(key))
+    t.fail(key, "is missing", std::string("write ") + key + " = [\"1 m\", \"0 m\", \"0.5 m\"]");
   return t.place(key);
 }
 
@@ -152,10 +176,12 @@ void read_probes(Table& root, Campaign& c) {
     constexpr double most = 1e6;
     const std::string name = new_name(t, rakes);
     const Vec3 from = needed_place(t, "from"), to = needed_place(t, "to");
-    const double along = t.number("points", 10, 1), across = t.has("far_side") ? t.number("rows", 10, 1) : 1;
+    const double along = t.number("points", 10, 1),
+                 across = t.has("far_side") ? t.number("rows", 10, 1) : 1;
     const Vec3 far_side = t.has("far_side") ? t.place("far_side") : from;
     if (along * across > most) t.fail("points", "are more than a million", "take fewer");
-    c.rakes.push_back(rake_grid(name, from, to, far_side, static_cast<int>(along), static_cast<int>(across)));
+    c.rakes.push_back(
+        rake_grid(name, from, to, far_side, static_cast<int>(along), static_cast<int>(across)));
     t.finish();
   }
   for (Table& t : root.tables("plane")) {
@@ -163,8 +189,11 @@ void read_probes(Table& root, Campaign& c) {
     p.name = new_name(t, planes);
     p.centre = needed_place(t, "centre");
     p.normal = unit(t.direction("normal", {1, 0, 0}));
-    p.width = t.quantity("width", Dimension::length).value_or(0), p.height = t.quantity("height", Dimension::length).value_or(0);
-    if ((p.width > 0) != (p.height > 0)) t.fail(p.width > 0 ? "height" : "width", "is missing", "give both, or neither for all of the tunnel's cut");
+    p.width = t.quantity("width", Dimension::length).value_or(0),
+    p.height = t.quantity("height", Dimension::length).value_or(0);
+    if ((p.width > 0) != (p.height > 0))
+      t.fail(p.width > 0 ? "height" : "width", "is missing",
+             "give both, or neither for all of the tunnel's cut");
     t.finish();
     c.planes.push_back(p);
   }
@@ -183,9 +212,11 @@ void read_wheels(Table& root, Campaign& c) {
     GivenWheel w;
     w.wheel.part = g.text("name", "");
     if (w.wheel.part.empty()) g.fail("name", "is missing", "give each wheel a name");
-    if (!seen.insert(w.wheel.part).second) g.fail("name", "'" + w.wheel.part + "' stands twice", "give each wheel its own name");
+    if (!seen.insert(w.wheel.part).second)
+      g.fail("name", "'" + w.wheel.part + "' stands twice", "give each wheel its own name");
     w.from_part = g.text("part", "");
-    if (!g.has("centre")) g.fail("centre", "is missing", "write centre = [\"-1.6 m\", \"0.8 m\", \"0.33 m\"]");
+    if (!g.has("centre"))
+      g.fail("centre", "is missing", "write centre = [\"-1.6 m\", \"0.8 m\", \"0.33 m\"]");
     w.wheel.centre = g.place("centre");
     w.wheel.axis = unit(g.direction("axis", {0, 1, 0}));
     w.wheel.radius = g.needed("radius", Dimension::length);
@@ -217,18 +248,24 @@ Change read_change(Table t, const Campaign& c) {
     change.amount = t.number("scale", 1, 1e-6);
     if (t.has("about")) change.about = t.place("about");
   }
-  if (action("mirror", Change::Kind::mirror)) change.copy = t.choice("mirror", "copy", {"copy", "move"}) == "copy";
-  if (action("replace", Change::Kind::replace)) change.file = beside(c.file, {t.text("replace", "")})[0];
+  if (action("mirror", Change::Kind::mirror))
+    change.copy = t.choice("mirror", "copy", {"copy", "move"}) == "copy";
+  if (action("replace", Change::Kind::replace))
+    change.file = beside(c.file, {t.text("replace", "")})[0];
   if (action("close", Change::Kind::close)) {
     change.vector = t.place("close");
     change.name = t.text("name", "closed opening");
   }
   if (action("open", Change::Kind::open)) {
     const auto corners = t.places("open");
-    if (corners.size() != 2) t.fail("open", "must be the two corners of a box", "write open = [[\"0 m\", \"0 m\", \"0 m\"], [\"1 m\", \"1 m\", \"1 m\"]]");
+    if (corners.size() != 2)
+      t.fail("open", "must be the two corners of a box",
+             "write open = [[\"0 m\", \"0 m\", \"0 m\"], [\"1 m\", \"1 m\", \"1 m\"]]");
     for (const Vec3& p : corners) change.region.include(p);
   }
-  if (actions != 1) t.fail("part", fmt::format("names {} changes at once", actions), "give each [[variant.change]] one of move, turn, scale, mirror, replace, close, open");
+  if (actions != 1)
+    t.fail("part", fmt::format("names {} changes at once", actions),
+           "give each [[variant.change]] one of move, turn, scale, mirror, replace, close, open");
   const bool needs_part = change.kind != Change::Kind::close && change.kind != Change::Kind::open;
   if (needs_part && change.part.empty()) t.fail("part", "is missing", "name the part to change");
   t.finish();
@@ -241,16 +278,19 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
     Campaign::Variant v;
     v.name = t.text("name", "");
     if (v.name.empty()) t.fail("name", "is missing", "give each variant a name");
-    if (!names.insert(v.name).second) t.fail("name", "'" + v.name + "' stands twice", "give each variant its own name");
+    if (!names.insert(v.name).second)
+      t.fail("name", "'" + v.name + "' stands twice", "give each variant its own name");
     v.add = beside(c.file, t.texts("add"));
     v.remove = t.texts("remove");
     for (std::size_t i = 0; i < v.remove.size(); ++i)
-      if (std::find(v.remove.begin(), v.remove.begin() + static_cast<std::ptrdiff_t>(i), v.remove[i]) != v.remove.begin() + static_cast<std::ptrdiff_t>(i))
+      if (std::find(v.remove.begin(), v.remove.begin() + static_cast<std::ptrdiff_t>(i),
+                    v.remove[i]) != v.remove.begin() + static_cast<std::ptrdiff_t>(i))
         t.fail("remove", "lists '" + v.remove[i] + "' twice", "list it once");
     v.shapes = t.texts("shapes");
     for (Table& change : t.tables("change")) v.changes.push_back(read_change(change, c));
     v.ride = read_ride(t.table("ride"));
-    if (const std::string mesh = t.text("mesh", ""); !mesh.empty()) v.mesh = beside(c.file, {mesh})[0];
+    if (const std::string mesh = t.text("mesh", ""); !mesh.empty())
+      v.mesh = beside(c.file, {mesh})[0];
     t.finish();
     c.variants.push_back(v);
   }
@@ -262,50 +302,63 @@ void check_that_there_is_a_vehicle(Table vehicle, const Campaign& c) {
   if (!c.surfaces.empty() || !c.shapes_of_vehicle.empty()) return;
   for (const Campaign::Variant& v : c.variants)
     if (v.add.empty() && v.shapes.empty())
-      vehicle.fail("files", "names no surface file, and variant '" + v.name + "' brings none", "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
+      vehicle.fail("files", "names no surface file, and variant '" + v.name + "' brings none",
+                   "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
 }
 
 }  // namespace
 
 const char* turbulence_key(TurbulenceModel model) {
   switch (model) {
-    case TurbulenceModel::sst: return "sst";
-    case TurbulenceModel::spalart_allmaras: return "spalart-allmaras";
-    case TurbulenceModel::k_epsilon: return "k-epsilon";
-    case TurbulenceModel::realizable_k_epsilon: return "realizable-k-epsilon";
-    case TurbulenceModel::laminar: break;
+    case TurbulenceModel::sst:
+      return "sst";
+    case TurbulenceModel::spalart_allmaras:
+      return "spalart-allmaras";
+    case TurbulenceModel::k_epsilon:
+      return "k-epsilon";
+    case TurbulenceModel::realizable_k_epsilon:
+      return "realizable-k-epsilon";
+    case TurbulenceModel::laminar:
+      break;
   }
   return "laminar";
 }
 
 Campaign read_campaign(const fs::path& file) {
   std::error_code status;
-  if (!fs::is_regular_file(file, status)) throw InputError("there is no such campaign file", file.string(), "check the path");
+  if (!fs::is_regular_file(file, status))
+    throw InputError("there is no such campaign file", file.string(), "check the path");
   toml::table root;
   try {
     root = toml::parse_file(file.string());
   } catch (const toml::parse_error& e) {
-    throw InputError(std::string(e.description()), fmt::format("{}:{}", file.string(), e.source().begin.line), "correct the TOML there");
+    throw InputError(std::string(e.description()),
+                     fmt::format("{}:{}", file.string(), e.source().begin.line),
+                     "correct the TOML there");
   }
   Campaign c;
   c.file = file;
   Table t(&root, "", c.file);
   c.name = t.text("name", file.stem().string());
-  if (!t.has("vehicle")) t.fail("vehicle", "is missing", "add [vehicle] with files = [\"vehicle.stl\"]");
+  if (!t.has("vehicle"))
+    t.fail("vehicle", "is missing", "add [vehicle] with files = [\"vehicle.stl\"]");
   read_vehicle(t.table("vehicle"), c);
   read_wheels(t, c);
   c.ride = read_ride(t.table("ride"));
   for (Table& shape : t.tables("shape")) {
     Surface s = read_shape(shape, c.file.parent_path());
     for (const Surface& other : c.shapes)
-      if (other.part_names[0] == s.part_names[0]) shape.fail("name", "'" + s.part_names[0] + "' stands twice", "give each shape its own name");
+      if (other.part_names[0] == s.part_names[0])
+        shape.fail("name", "'" + s.part_names[0] + "' stands twice",
+                   "give each shape its own name");
     c.shapes.push_back(std::move(s));
   }
   read_tunnel(t.table("tunnel"), c);
   read_probes(t, c);
   Table air = t.table("air");
   c.air.density = air.quantity("density", Dimension::density).value_or(c.air.density);
-  c.air.kinematic_viscosity = air.quantity("kinematic_viscosity", Dimension::kinematic_viscosity).value_or(c.air.kinematic_viscosity);
+  c.air.kinematic_viscosity = air.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
+                                  .value_or(c.air.kinematic_viscosity);
   air.finish();
   c.roughness = t.table("roughness").lengths_by_name();
   read_mesh(t.table("mesh"), c);
@@ -319,10 +372,12 @@ Campaign read_campaign(const fs::path& file) {
   c.reynolds_numbers = runs.numbers("reynolds");
   for (const double re : c.reynolds_numbers)
     if (!(re > 0)) runs.fail("reynolds", "has a number that is not above zero", "check it");
-  if (c.speeds.empty() && c.reynolds_numbers.empty()) runs.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"], or reynolds = [2e6]");
+  if (c.speeds.empty() && c.reynolds_numbers.empty())
+    runs.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"], or reynolds = [2e6]");
   c.yaw = runs.signed_quantity("yaw", Dimension::angle, 0);
   if (std::abs(c.yaw) > 0.8) runs.fail("yaw", "is over 45 degrees", "check its unit");
-  if (c.yaw != 0 && c.tunnel.half) runs.fail("yaw", "is not zero, but a half model has no side wind", "set tunnel.half = false");
+  if (c.yaw != 0 && c.tunnel.half)
+    runs.fail("yaw", "is not zero, but a half model has no side wind", "set tunnel.half = false");
   c.crosswind = runs.choice("yaw_kind", "turned", {"turned", "crosswind"}) == "crosswind";
   runs.finish();
   read_variants(t.tables("variant"), c);

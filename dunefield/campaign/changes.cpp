@@ -27,11 +27,20 @@ Surface only(const Surface& s, int part) {
   return out;
 }
 
-void add_shapes(const Campaign& c, const std::vector<std::string>& names, Surface& s, const std::string& whose) {
+void add_shapes(const Campaign& c, const std::vector<std::string>& names, Surface& s,
+                const std::string& whose) {
   for (const auto& name : names) {
-    const auto it = std::find_if(c.shapes.begin(), c.shapes.end(), [&](const Surface& shape) { return shape.part_names[0] == name; });
-    if (it == c.shapes.end()) throw InputError(fmt::format("{} names the shape '{}', which no [[shape]] describes", whose, name), c.file.string(), "check its name");
-    if (s.find_part(name) >= 0) throw InputError(fmt::format("{} adds the shape '{}', but there is already a part of that name", whose, name), c.file.string(), "rename it");
+    const auto it = std::find_if(c.shapes.begin(), c.shapes.end(),
+                                 [&](const Surface& shape) { return shape.part_names[0] == name; });
+    if (it == c.shapes.end())
+      throw InputError(
+          fmt::format("{} names the shape '{}', which no [[shape]] describes", whose, name),
+          c.file.string(), "check its name");
+    if (s.find_part(name) >= 0)
+      throw InputError(
+          fmt::format("{} adds the shape '{}', but there is already a part of that name", whose,
+                      name),
+          c.file.string(), "rename it");
     Surface shape = *it;
     scale(shape, c.scale);
     append(s, shape);
@@ -45,21 +54,30 @@ void close_opening(Surface& s, const Change& change, double model_scale, Finding
   double least = 1e300;
   for (const EdgeLoop& loop : loops)
     for (const int p : loop.points)
-      if (const double d = norm(s.points[static_cast<std::size_t>(p)] - near); loop.closed && d < least) least = d, best = &loop;
-  if (!best) throw InputError("there is no open loop to close", change.where, "see inspect for the openings");
+      if (const double d = norm(s.points[static_cast<std::size_t>(p)] - near);
+          loop.closed && d < least)
+        least = d, best = &loop;
+  if (!best)
+    throw InputError("there is no open loop to close", change.where,
+                     "see inspect for the openings");
   // Where a rim touches itself it is several loops: all of them belong to the opening.
   std::set<int> rim(best->points.begin(), best->points.end());
   std::vector<const EdgeLoop*> opening = {best};
   for (bool grown = true; grown;) {
     grown = false;
     for (const EdgeLoop& loop : loops) {
-      if (!loop.closed || std::find(opening.begin(), opening.end(), &loop) != opening.end()) continue;
-      if (std::none_of(loop.points.begin(), loop.points.end(), [&](int p) { return rim.contains(p); })) continue;
+      if (!loop.closed || std::find(opening.begin(), opening.end(), &loop) != opening.end())
+        continue;
+      if (std::none_of(loop.points.begin(), loop.points.end(),
+                       [&](int p) { return rim.contains(p); }))
+        continue;
       opening.push_back(&loop), rim.insert(loop.points.begin(), loop.points.end()), grown = true;
     }
   }
   for (const EdgeLoop* loop : opening) patch_loop(s, *loop, change.name);
-  findings.note(fmt::format("an opening {:.3f} m across, {:.3f} m from the place named, is closed by the part '{}'", best->size, least, change.name));
+  findings.note(fmt::format(
+      "an opening {:.3f} m across, {:.3f} m from the place named, is closed by the part '{}'",
+      best->size, least, change.name));
 }
 
 void apply(Surface& s, const Change& change, const Campaign& c, Findings& findings) {
@@ -68,28 +86,39 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
     std::size_t kept = 0;
     const Box region{change.region.lo * c.scale, change.region.hi * c.scale};
     for (std::size_t t = 0; t < s.size(); ++t) {
-      const bool out = region.contains(s.centroid(t)) && (change.part.empty() || s.part_names[static_cast<std::size_t>(s.part_of[t])] == change.part);
+      const bool out = region.contains(s.centroid(t)) &&
+                       (change.part.empty() ||
+                        s.part_names[static_cast<std::size_t>(s.part_of[t])] == change.part);
       if (!out) s.triangles[kept] = s.triangles[t], s.part_of[kept++] = s.part_of[t];
     }
-    if (kept == s.size()) throw InputError("no facet lies in the region to open", change.where, "check its corners");
+    if (kept == s.size())
+      throw InputError("no facet lies in the region to open", change.where, "check its corners");
     findings.note(fmt::format("{} facets taken away to open a region", s.size() - kept));
     s.triangles.resize(kept), s.part_of.resize(kept);
     return;
   }
   const int part = s.find_part(change.part);
-  if (part < 0) throw InputError("there is no part named '" + change.part + "'", change.where, "check the part's name with inspect");
+  if (part < 0)
+    throw InputError("there is no part named '" + change.part + "'", change.where,
+                     "check the part's name with inspect");
   Surface own = only(s, part);
   const Vec3 about = change.about ? *change.about * c.scale : bounds(own).centre();
   switch (change.kind) {
-    case Change::Kind::move: translate(own, change.vector * c.scale); break;
-    case Change::Kind::turn: rotate(own, about, change.vector, change.amount); break;
+    case Change::Kind::move:
+      translate(own, change.vector * c.scale);
+      break;
+    case Change::Kind::turn:
+      rotate(own, about, change.vector, change.amount);
+      break;
     case Change::Kind::scale:
       for (Vec3& p : own.points) p = about + (p - about) * change.amount;
       break;
     case Change::Kind::mirror: {
       Surface image = mirrored(own);
-      if (!change.copy) own = image;
-      else append(own, image);
+      if (!change.copy)
+        own = image;
+      else
+        append(own, image);
       break;
     }
     case Change::Kind::replace: {
@@ -98,7 +127,8 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
       std::fill(own.part_of.begin(), own.part_of.end(), 0);
       break;
     }
-    default: break;
+    default:
+      break;
   }
   s = select_parts(s, all_but(s, part));
   append(s, own);
@@ -120,17 +150,23 @@ Surface base_surface(const Campaign& c) {
   return s;
 }
 
-Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Surface& base, Findings& findings) {
+Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Surface& base,
+                        Findings& findings) {
   Surface s = base;
   if (!v.remove.empty()) {
     std::vector<bool> keep(s.part_names.size(), true);
     for (const auto& name : v.remove) {
       const int p = s.find_part(name);
-      if (p < 0) throw InputError(fmt::format("variant '{}' removes part '{}', which does not exist", v.name, name), c.file.string(), "check the part's name with inspect");
+      if (p < 0)
+        throw InputError(
+            fmt::format("variant '{}' removes part '{}', which does not exist", v.name, name),
+            c.file.string(), "check the part's name with inspect");
       keep[static_cast<std::size_t>(p)] = false;
     }
     s = select_parts(s, keep);
-    if (s.size() == 0) throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(), "leave one");
+    if (s.size() == 0)
+      throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(),
+                       "leave one");
   }
   if (!v.add.empty()) append(s, read_oriented(c, v.add));
   add_shapes(c, v.shapes, s, "variant '" + v.name + "'");
@@ -139,13 +175,18 @@ Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Sur
   return s;
 }
 
-void apply_ride(Surface& s, const Ride& ride, const std::vector<Wheel>& wheels, const std::string& where) {
+void apply_ride(Surface& s, const Ride& ride, const std::vector<Wheel>& wheels,
+                const std::string& where) {
   if (ride.none()) return;
   const double wheelbase = wheelbase_of(wheels);
-  if (!(wheelbase > 0) && (ride.front != ride.rear || ride.pitch != 0)) throw InputError("a pitch or ride heights need two axles, but they are not known", where, "name the wheels");
+  if (!(wheelbase > 0) && (ride.front != ride.rear || ride.pitch != 0))
+    throw InputError("a pitch or ride heights need two axles, but they are not known", where,
+                     "name the wheels");
   double front_axle = 1e300;
   for (const Wheel& w : wheels) front_axle = std::min(front_axle, w.centre.x);
-  const double heave = 0.5 * (ride.front + ride.rear), nose_up = ride.pitch + (wheelbase > 0 ? std::atan2(ride.front - ride.rear, wheelbase) : 0);
+  const double heave = 0.5 * (ride.front + ride.rear),
+               nose_up =
+                   ride.pitch + (wheelbase > 0 ? std::atan2(ride.front - ride.rear, wheelbase) : 0);
   const Vec3 middle{wheelbase > 0 ? front_axle + 0.5 * wheelbase : 0, 0, 0};
   std::vector<char> stays(s.points.size(), 0);
   for (const Wheel& w : wheels)

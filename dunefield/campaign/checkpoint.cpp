@@ -30,20 +30,24 @@ std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start 
   return crc;
 }
 
-/// Arrays with their length before and their checksum behind, as pieces of bytes. The arrays stay where they are and must outlive the writer.
+/// Arrays with their length before and their checksum behind, as pieces of bytes. The arrays stay
+/// where they are and must outlive the writer.
 class Writer {
  public:
   template <class T>
   void put(const T* data, std::size_t count) {
     const std::uint64_t& n = lengths_.emplace_back(count);
-    const std::uint32_t& crc = checksums_.emplace_back(checksum(data, count * sizeof(T), checksum(&n, sizeof n)));
+    const std::uint32_t& crc =
+        checksums_.emplace_back(checksum(data, count * sizeof(T), checksum(&n, sizeof n)));
     add(&n, sizeof n), add(data, count * sizeof(T)), add(&crc, sizeof crc);
   }
   template <class Range>
   void put(const Range& v) {
     put(v.data(), v.size());
   }
-  void add(const void* data, std::size_t size) { pieces_.emplace_back(static_cast<const std::byte*>(data), size); }
+  void add(const void* data, std::size_t size) {
+    pieces_.emplace_back(static_cast<const std::byte*>(data), size);
+  }
   const std::vector<std::span<const std::byte>>& pieces() const { return pieces_; }
 
  private:
@@ -92,10 +96,14 @@ class Reader {
 
  private:
   void take(void* data, std::size_t bytes) {
-    if (bytes > left_ || !in_.read(static_cast<char*>(data), static_cast<std::streamsize>(bytes))) fail("is cut short");
+    if (bytes > left_ || !in_.read(static_cast<char*>(data), static_cast<std::streamsize>(bytes)))
+      fail("is cut short");
     left_ -= bytes;
   }
-  [[noreturn]] void fail(const char* how) const { throw InputError(std::string("the saved state ") + how, file_.string(), "delete it; the run then starts anew"); }
+  [[noreturn]] void fail(const char* how) const {
+    throw InputError(std::string("the saved state ") + how, file_.string(),
+                     "delete it; the run then starts anew");
+  }
 
   fs::path file_;
   std::ifstream in_;
@@ -107,7 +115,8 @@ bool dissipation_in(const std::string& setup_text) {
   const Json j = Json::parse(setup_text, nullptr, false);
   if (!j.is_object() || !j.contains("flow")) return false;
   const std::string key = j.at("flow").value("turbulence", "");
-  return key == turbulence_key(TurbulenceModel::k_epsilon) || key == turbulence_key(TurbulenceModel::realizable_k_epsilon);
+  return key == turbulence_key(TurbulenceModel::k_epsilon) ||
+         key == turbulence_key(TurbulenceModel::realizable_k_epsilon);
 }
 
 Checkpoint read_head(Reader& in) {
@@ -137,13 +146,15 @@ void append_own(std::vector<T>& all, const std::vector<T>& of_rank, int own) {
 
 std::string mesh_fingerprint(const VolumeMesh& m) {
   std::uint32_t crc = checksum(m.points.data(), m.points.size() * sizeof(Vec3));
-  for (const auto* v : {&m.face_start, &m.face_points, &m.cell_below, &m.cell_above}) crc = checksum(v->data(), v->size() * sizeof(int), crc);
+  for (const auto* v : {&m.face_start, &m.face_points, &m.cell_below, &m.cell_above})
+    crc = checksum(v->data(), v->size() * sizeof(int), crc);
   return fmt::format("{} cells {:08x}", m.cells, crc);
 }
 
 fs::path checkpoint_before(const fs::path& file) { return file.string() + ".before"; }
 
-void write_checkpoint(const fs::path& file, const Checkpoint& c, const FlowSolver& solver, Communicator& comm) {
+void write_checkpoint(const fs::path& file, const Checkpoint& c, const FlowSolver& solver,
+                      Communicator& comm) {
   const fs::path fresh = file.string() + ".being-written";
   const auto own = comm.all_gather(std::vector<int>{solver.state().mesh.own});
   std::vector<int> of_ranks;
@@ -161,13 +172,17 @@ void write_checkpoint(const fs::path& file, const Checkpoint& c, const FlowSolve
   out.put(&iteration, 1);
   SolverState::visit_fields(state, [&](const auto& v) { out.put(v); });
   out.put(state.gradients.held_cells());
-  if (!comm.write_together(fresh, out.pieces())) throw OutputError("the state of the run cannot be saved", fresh.string(), "check the folder and the free space");
+  if (!comm.write_together(fresh, out.pieces()))
+    throw OutputError("the state of the run cannot be saved", fresh.string(),
+                      "check the folder and the free space");
   std::error_code status;
   if (comm.rank() == 0) {
     fs::rename(file, checkpoint_before(file), status);  // fails where there is none yet
     fs::rename(fresh, file, status);
   }
-  if (comm.any(static_cast<bool>(status))) throw OutputError("the state of the run cannot be put in place", file.string(), "check the folder");
+  if (comm.any(static_cast<bool>(status)))
+    throw OutputError("the state of the run cannot be put in place", file.string(),
+                      "check the folder");
 }
 
 std::optional<Checkpoint> read_checkpoint(const fs::path& file) {
@@ -205,7 +220,8 @@ FlowFields read_fields(const fs::path& file) {
   if (dissipation_in(c.key.setup))
     for (std::size_t i = 0; i < f.omega.size(); ++i) f.omega[i] /= wall_law::c_mu * f.k[i];
   // Another model's run, or a laminar one, leaves nothing to start k and omega from.
-  if (std::none_of(f.k.begin(), f.k.end(), [](double k) { return k > 0; })) f.k.clear(), f.omega.clear();
+  if (std::none_of(f.k.begin(), f.k.end(), [](double k) { return k > 0; }))
+    f.k.clear(), f.omega.clear();
   return f;
 }
 

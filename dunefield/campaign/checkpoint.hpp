@@ -30,18 +30,22 @@ std::string mesh_fingerprint(const VolumeMesh& mesh);
 /// Where the state before the one in `file` is kept, in case that one gets damaged.
 std::filesystem::path checkpoint_before(const std::filesystem::path& file);
 
-/// Writes beside the file and puts it in place when it is complete, so that being killed at any moment leaves the earlier one.
-/// Each part carries a checksum. Collective: every rank writes its own state.
+/// Writes beside the file and puts it in place when it is complete, so that being killed at any
+/// moment leaves the earlier one. Each part carries a checksum. Collective: every rank writes its
+/// own state.
 /// @param state what the root knows: key, courant and history. @throw OutputError on all ranks
-void write_checkpoint(const std::filesystem::path& file, const Checkpoint& state, const FlowSolver& solver, Communicator& comm);
+void write_checkpoint(const std::filesystem::path& file, const Checkpoint& state,
+                      const FlowSolver& solver, Communicator& comm);
 
-/// Reads all of it once, one rank's part at a time. Nothing if there is no such file. @throw InputError when it is cut short or altered
+/// Reads all of it once, one rank's part at a time. Nothing if there is no such file. @throw
+/// InputError when it is cut short or altered
 std::optional<Checkpoint> read_checkpoint(const std::filesystem::path& file);
 
 /// One rank's part: each rank reads its own. @throw InputError
 SolverState read_state(const std::filesystem::path& file, int rank);
 
-/// The fields in the order of the whole mesh, to start a run on another number of ranks or with other settings. @throw InputError
+/// The fields in the order of the whole mesh, to start a run on another number of ranks or with
+/// other settings. @throw InputError
 FlowFields read_fields(const std::filesystem::path& file);
 
 }  // namespace dunefield

@@ -1,4 +1,5 @@
-// Whether a run's means can be trusted: from the history of its coefficients, residual and momentum balance.
+// Whether a run's means can be trusted: from the history of its coefficients, residual and momentum
+// balance.
 #pragma once
 
 #include <string>
@@ -31,15 +32,17 @@ struct AccuracyWanted {
 
 struct Convergence {
   RunStatus status = RunStatus::not_converged;
-  std::string why;                  ///< in plain words, what is missing or how it swings; empty if steady
+  std::string why;  ///< in plain words, what is missing or how it swings; empty if steady
   WindowMean cd, cl, clf, clr, cy;  ///< over the window
   WindowMean momentum_drag;         ///< N
   int window_from = 0;              ///< first iteration of the window, behind the start-up
   double period = 0;                ///< of a fluctuation, iterations; 0 if none is seen
 };
 
-/// The window begins where cutting more of the start-up off would not make the means more certain (White 1997, marginal standard
-/// error), and holds the last 60 iterations at least, all if there are fewer.
-Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference, const AccuracyWanted& accuracy);
+/// The window begins where cutting more of the start-up off would not make the means more certain
+/// (White 1997, marginal standard error), and holds the last 60 iterations at least, all if there
+/// are fewer.
+Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
+                  const AccuracyWanted& accuracy);
 
 }  // namespace dunefield

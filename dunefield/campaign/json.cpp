@@ -15,18 +15,32 @@ std::string key_of(const MeasureSummary& s) {
 
 Json findings_json(const Findings& findings) {
   Json list = Json::array();
-  for (const Finding& f : findings) list.push_back({{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
+  for (const Finding& f : findings)
+    list.push_back(
+        {{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
   return list;
 }
 
 Json quality_json(const MeshQuality& q) {
-  Json all = {{"cells", q.cells}, {"faces", q.faces}, {"points", q.points}, {"worst_closure", q.worst_closure}, {"smallest_volume_m3", q.smallest_volume},
-              {"negative_pyramids", q.negative_pyramids}, {"regions", q.regions}, {"good", q.good()}};
+  Json all = {{"cells", q.cells},
+              {"faces", q.faces},
+              {"points", q.points},
+              {"worst_closure", q.worst_closure},
+              {"smallest_volume_m3", q.smallest_volume},
+              {"negative_pyramids", q.negative_pyramids},
+              {"regions", q.regions},
+              {"good", q.good()}};
   for (const MeasureSummary& s : q.summary) {
     Json worst = Json::array();
-    for (const MeasuredPlace& w : s.worst) worst.push_back({{"value", w.value}, {"at_m", vector_json(w.place)}});
-    all[key_of(s)] = {{"mean", s.mean}, {"worst", s.worst_value()}, {"limit", s.limit}, {"beyond_limit", s.beyond}, {"share_beyond", s.share_beyond()},
-                      {"histogram", {{"steps", s.steps}, {"counts", s.classes}}}, {"places", worst}};
+    for (const MeasuredPlace& w : s.worst)
+      worst.push_back({{"value", w.value}, {"at_m", vector_json(w.place)}});
+    all[key_of(s)] = {{"mean", s.mean},
+                      {"worst", s.worst_value()},
+                      {"limit", s.limit},
+                      {"beyond_limit", s.beyond},
+                      {"share_beyond", s.share_beyond()},
+                      {"histogram", {{"steps", s.steps}, {"counts", s.classes}}},
+                      {"places", worst}};
   }
   return all;
 }
@@ -34,16 +48,29 @@ Json quality_json(const MeshQuality& q) {
 Json gaps_json(const std::vector<NarrowGap>& gaps) {
   Json list = Json::array();
   for (const NarrowGap& g : gaps)
-    list.push_back({{"at_m", vector_json(g.place)}, {"width_m", g.width}, {"cells_across", g.cells}, {"area_m2", g.area}, {"between", {g.part, g.other}}, {"closed", g.closed}});
+    list.push_back({{"at_m", vector_json(g.place)},
+                    {"width_m", g.width},
+                    {"cells_across", g.cells},
+                    {"area_m2", g.area},
+                    {"between", {g.part, g.other}},
+                    {"closed", g.closed}});
   return list;
 }
 
 Json layers_json(const LayerReport& l) {
   Json parts = Json::array();
   for (const PartLayers& p : l.parts)
-    parts.push_back({{"part", p.part}, {"area_m2", p.area}, {"share_with_all", p.full_share}, {"share_80_percent_thick", p.thick_share}, {"share_first_within_20_percent", p.first_share},
-                     {"share_step_to_core_0.3_to_1.5", p.step_share}, {"mean_first_height_m", p.mean_first_height}});
-  return {{"cells", l.cells}, {"share_with_all", l.full_share()}, {"share_80_percent_thick", l.thick_share()}, {"parts", parts}};
+    parts.push_back({{"part", p.part},
+                     {"area_m2", p.area},
+                     {"share_with_all", p.full_share},
+                     {"share_80_percent_thick", p.thick_share},
+                     {"share_first_within_20_percent", p.first_share},
+                     {"share_step_to_core_0.3_to_1.5", p.step_share},
+                     {"mean_first_height_m", p.mean_first_height}});
+  return {{"cells", l.cells},
+          {"share_with_all", l.full_share()},
+          {"share_80_percent_thick", l.thick_share()},
+          {"parts", parts}};
 }
 
 }  // namespace dunefield

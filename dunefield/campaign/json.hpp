@@ -14,7 +14,9 @@ namespace dunefield {
 using Json = nlohmann::ordered_json;
 
 /// Names are any text; JSON must be UTF-8, so that other bytes are replaced.
-inline std::string dumped(const Json& j) { return j.dump(2, ' ', false, Json::error_handler_t::replace); }
+inline std::string dumped(const Json& j) {
+  return j.dump(2, ' ', false, Json::error_handler_t::replace);
+}
 inline Json vector_json(const Vec3& v) { return {v.x, v.y, v.z}; }
 Json findings_json(const Findings& findings);
 Json quality_json(const MeshQuality& quality);

@@ -1,4 +1,5 @@
-// One table of a campaign file: typed values with units, and an error with its line for everything else.
+// One table of a campaign file: typed values with units, and an error with its line for everything
+// else.
 #pragma once
 
 #include <filesystem>
@@ -20,10 +21,13 @@ namespace dunefield {
 /// One table of the file. Remembers which keys were asked for, so that the others can be refused.
 class Table {
  public:
-  Table(const toml::table* table, std::string name, const std::filesystem::path& file) : table_(table), name_(std::move(name)), file_(file) {}
+  Table(const toml::table* table, std::string name, const std::filesystem::path& file)
+      : table_(table), name_(std::move(name)), file_(file) {}
 
   bool has(const char* key) const { return table_ && table_->contains(key); }
-  Table table(const char* key) { return Table(typed<toml::table>(key, "a table"), full(key), file_); }
+  Table table(const char* key) {
+    return Table(typed<toml::table>(key, "a table"), full(key), file_);
+  }
   std::vector<Table> tables(const char* key) {
     std::vector<Table> out;
     if (const auto* list = typed<toml::array>(key, "a list of tables"))
@@ -38,7 +42,8 @@ class Table {
     const auto* v = typed<toml::value<std::string>>(key, "text in quotes");
     return v ? v->get() : otherwise;
   }
-  std::string choice(const char* key, const std::string& otherwise, const std::vector<std::string>& known) {
+  std::string choice(const char* key, const std::string& otherwise,
+                     const std::vector<std::string>& known) {
     const std::string v = text(key, otherwise);
     std::string list;
     for (const auto& k : known) {
@@ -55,39 +60,47 @@ class Table {
     const toml::node* node = find(key);
     if (!node) return otherwise;
     const auto v = node->value<double>();
-    if (!v || node->is_string() || node->is_boolean()) fail(key, "is not a number", "write a plain number");
-    if (!std::isfinite(*v) || *v < least) fail(key, fmt::format("is {}, but must be at least {}", *v, least), "check it");
+    if (!v || node->is_string() || node->is_boolean())
+      fail(key, "is not a number", "write a plain number");
+    if (!std::isfinite(*v) || *v < least)
+      fail(key, fmt::format("is {}, but must be at least {}", *v, least), "check it");
     return *v;
   }
   /// A quantity with a unit, above zero.
   std::optional<double> quantity(const char* key, Dimension dimension) {
-    const auto* v = typed<toml::value<std::string>>(key, "a number and a unit in quotes, like \"1.2 " + first_unit(dimension) + "\"");
+    const auto* v = typed<toml::value<std::string>>(
+        key, "a number and a unit in quotes, like \"1.2 " + first_unit(dimension) + "\"");
     if (!v) return std::nullopt;
     return positive(key, parse_quantity(v->get(), dimension, where(key)), v->get());
   }
   std::vector<double> quantities(const char* key, Dimension dimension) {
     std::vector<double> out;
-    for (const std::string& t : texts(key)) out.push_back(positive(key, parse_quantity(t, dimension, where(key)), t));
+    for (const std::string& t : texts(key))
+      out.push_back(positive(key, parse_quantity(t, dimension, where(key)), t));
     return out;
   }
   std::vector<std::string> texts(const char* key) {
     std::vector<std::string> out;
     if (const auto* list = typed<toml::array>(key, "a list of texts"))
       for (const auto& node : *list) {
-        if (!node.is_string()) fail(key, "has an entry that is not text in quotes", "write [\"...\", \"...\"]");
+        if (!node.is_string())
+          fail(key, "has an entry that is not text in quotes", "write [\"...\", \"...\"]");
         out.push_back(node.as_string()->get());
       }
     return out;
   }
   /// Angle in radians, of either sign; lengths likewise.
   double signed_quantity(const char* key, Dimension dimension, double otherwise) {
-    const auto* v = typed<toml::value<std::string>>(key, "a number and a unit in quotes, like \"1.2 " + first_unit(dimension) + "\"");
+    const auto* v = typed<toml::value<std::string>>(
+        key, "a number and a unit in quotes, like \"1.2 " + first_unit(dimension) + "\"");
     return v ? parse_quantity(v->get(), dimension, where(key)) : otherwise;
   }
   /// A quantity above zero that must be there.
   double needed(const char* key, Dimension dimension) {
     const auto v = quantity(key, dimension);
-    if (!v) fail(key, "is missing", "write " + std::string(key) + " = \"... " + first_unit(dimension) + "\"");
+    if (!v)
+      fail(key, "is missing",
+           "write " + std::string(key) + " = \"... " + first_unit(dimension) + "\"");
     return *v;
   }
   /// A list of plain numbers.
@@ -96,7 +109,8 @@ class Table {
     if (const auto* list = typed<toml::array>(key, "a list of numbers"))
       for (const auto& node : *list) {
         const auto v = node.value<double>();
-        if (!v || node.is_string() || node.is_boolean() || !std::isfinite(*v)) fail(key, "has an entry that is not a number", "write [1.0, 2.0]");
+        if (!v || node.is_string() || node.is_boolean() || !std::isfinite(*v))
+          fail(key, "has an entry that is not a number", "write [1.0, 2.0]");
         out.push_back(*v);
       }
     return out;
@@ -105,7 +119,8 @@ class Table {
   Vec3 direction(const char* key, const Vec3& otherwise) {
     if (!has(key)) return otherwise;
     const auto v = numbers(key);
-    if (v.size() != 3 || !(norm(Vec3{v[0], v[1], v[2]}) > 0)) fail(key, "is not a direction", "write [0, 1, 0]");
+    if (v.size() != 3 || !(norm(Vec3{v[0], v[1], v[2]}) > 0))
+      fail(key, "is not a direction", "write [0, 1, 0]");
     return {v[0], v[1], v[2]};
   }
   /// A list of places, each three lengths.
@@ -114,11 +129,15 @@ class Table {
     if (const auto* list = typed<toml::array>(key, "a list of places"))
       for (const auto& node : *list) {
         const auto* entry = node.as_array();
-        if (!entry || entry->size() != 3) fail(key, "has an entry that is not three lengths", "write [[\"1 m\", \"0 m\", \"0.5 m\"], ...]");
+        if (!entry || entry->size() != 3)
+          fail(key, "has an entry that is not three lengths",
+               "write [[\"1 m\", \"0 m\", \"0.5 m\"], ...]");
         Vec3 v;
         for (int i = 0; i < 3; ++i) {
           const auto* t = entry->get(static_cast<std::size_t>(i))->as_string();
-          if (!t) fail(key, "has an entry that is not a length in quotes", "write [[\"1 m\", \"0 m\", \"0.5 m\"], ...]");
+          if (!t)
+            fail(key, "has an entry that is not a length in quotes",
+                 "write [[\"1 m\", \"0 m\", \"0.5 m\"], ...]");
           v[i] = parse_quantity(t->get(), Dimension::length, where(key));
         }
         out.push_back(v);
@@ -129,17 +148,21 @@ class Table {
     const auto t = texts(key);
     if (t.size() != 3) fail(key, "must be three lengths", "write [\"1 m\", \"0 m\", \"0.5 m\"]");
     Vec3 v;
-    for (int i = 0; i < 3; ++i) v[i] = parse_quantity(t[static_cast<std::size_t>(i)], Dimension::length, where(key));
+    for (int i = 0; i < 3; ++i)
+      v[i] = parse_quantity(t[static_cast<std::size_t>(i)], Dimension::length, where(key));
     return v;
   }
   std::map<std::string, double> lengths_by_name() {
     std::map<std::string, double> out;
     if (table_)
-      for (const auto& [key, node] : *table_) out[std::string(key.str())] = *quantity(std::string(key.str()).c_str(), Dimension::length);
+      for (const auto& [key, node] : *table_)
+        out[std::string(key.str())] = *quantity(std::string(key.str()).c_str(), Dimension::length);
     return out;
   }
   /// File and line of the table, for messages.
-  std::string where_it_stands() const { return table_ ? line_of(*table_) + (name_.empty() ? "" : " (" + name_ + ")") : file_.string(); }
+  std::string where_it_stands() const {
+    return table_ ? line_of(*table_) + (name_.empty() ? "" : " (" + name_ + ")") : file_.string();
+  }
   /// Refuses what nobody asked for.
   void finish() const {
     if (!table_) return;
@@ -147,11 +170,13 @@ class Table {
       if (asked_.count(std::string(key.str()))) continue;
       std::string known;
       for (const auto& k : asked_) known += (known.empty() ? "" : ", ") + k;
-      throw InputError(fmt::format("unknown key '{}'{}", std::string(key.str()), name_.empty() ? "" : " in [" + name_ + "]"), line_of(node),
-                       "known here: " + known);
+      throw InputError(fmt::format("unknown key '{}'{}", std::string(key.str()),
+                                   name_.empty() ? "" : " in [" + name_ + "]"),
+                       line_of(node), "known here: " + known);
     }
   }
-  [[noreturn]] void fail(const char* key, const std::string& what, const std::string& advice) const {
+  [[noreturn]] void fail(const char* key, const std::string& what,
+                         const std::string& advice) const {
     throw InputError("'" + full(key) + "' " + what, where(key), advice);
   }
   std::string where(const char* key) const {
@@ -161,7 +186,9 @@ class Table {
 
  private:
   std::string full(const char* key) const { return name_.empty() ? key : name_ + "." + key; }
-  std::string line_of(const toml::node& node) const { return fmt::format("{}:{}", file_.string(), node.source().begin.line); }
+  std::string line_of(const toml::node& node) const {
+    return fmt::format("{}:{}", file_.string(), node.source().begin.line);
+  }
   static std::string first_unit(Dimension d) {
     const std::string all = known_units(d);
     return all.substr(0, all.find(','));
@@ -174,7 +201,9 @@ class Table {
   const T* typed(const char* key, const std::string& expected) {
     const toml::node* node = find(key);
     if (!node) return nullptr;
-    const T* v = node->as<std::conditional_t<std::is_same_v<T, toml::value<std::string>>, std::string, std::conditional_t<std::is_same_v<T, toml::value<bool>>, bool, T>>>();
+    const T* v = node->as<
+        std::conditional_t<std::is_same_v<T, toml::value<std::string>>, std::string,
+                           std::conditional_t<std::is_same_v<T, toml::value<bool>>, bool, T>>>();
     if (!v) fail(key, "is not " + expected, "correct it");
     return v;
   }

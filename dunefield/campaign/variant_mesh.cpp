@@ -13,38 +13,55 @@ namespace dunefield {
 namespace {
 
 bool has(const VolumeMesh& m, PatchKind kind) {
-  return std::any_of(m.patches.begin(), m.patches.end(), [&](const Patch& p) { return p.kind == kind && p.count > 0; });
+  return std::any_of(m.patches.begin(), m.patches.end(),
+                     [&](const Patch& p) { return p.kind == kind && p.count > 0; });
 }
 
 Box bounds_of_parts(const VolumeMesh& m) {
   Box box;
   for (const Patch& p : m.patches)
-    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) box.include(m.face_centre[static_cast<std::size_t>(f)]);
+    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f)
+      box.include(m.face_centre[static_cast<std::size_t>(f)]);
   return box;
 }
 
 void check_fit(const VolumeMesh& m, const CampaignSetup& s, const PlacedVariant& v) {
   const std::string file = v.mesh_file.string();
-  for (const auto& [kind, name] : {std::pair{PatchKind::inflow, "inflow"}, {PatchKind::outflow, "outflow"}, {PatchKind::part, "wall of the vehicle"}})
-    if (!has(m, kind)) throw InputError(fmt::format("the mesh has no {}", name), file, "name the boundary's condition in the file");
+  for (const auto& [kind, name] : {std::pair{PatchKind::inflow, "inflow"},
+                                   {PatchKind::outflow, "outflow"},
+                                   {PatchKind::part, "wall of the vehicle"}})
+    if (!has(m, kind))
+      throw InputError(fmt::format("the mesh has no {}", name), file,
+                       "name the boundary's condition in the file");
   if (has(m, PatchKind::centre_plane) != s.campaign.tunnel.half)
-    throw InputError(s.campaign.tunnel.half ? "the campaign asks for a half model, but the mesh has no centre plane" : "the mesh has a centre plane, but the campaign asks for the whole vehicle", file,
-                     "set half in [tunnel] to what the mesh is");
+    throw InputError(
+        s.campaign.tunnel.half
+            ? "the campaign asks for a half model, but the mesh has no centre plane"
+            : "the mesh has a centre plane, but the campaign asks for the whole vehicle",
+        file, "set half in [tunnel] to what the mesh is");
   Box vehicle = bounds(v.vehicle);
   if (s.campaign.tunnel.half) vehicle.lo.y = std::max(vehicle.lo.y, 0.0);
   const Box parts = bounds_of_parts(m);
-  const double off = std::max(norm(parts.lo - vehicle.lo), norm(parts.hi - vehicle.hi)), allowed = 0.05 * norm(vehicle.size());
+  const double off = std::max(norm(parts.lo - vehicle.lo), norm(parts.hi - vehicle.hi)),
+               allowed = 0.05 * norm(vehicle.size());
   if (off > allowed)
-    throw InputError(fmt::format("the mesh's vehicle reaches from ({:.2f}, {:.2f}, {:.2f}) to ({:.2f}, {:.2f}, {:.2f}), the campaign's from ({:.2f}, {:.2f}, {:.2f}) to ({:.2f}, {:.2f}, {:.2f}) m",
-                                 parts.lo.x, parts.lo.y, parts.lo.z, parts.hi.x, parts.hi.y, parts.hi.z, vehicle.lo.x, vehicle.lo.y, vehicle.lo.z, vehicle.hi.x, vehicle.hi.y, vehicle.hi.z),
-                     file, "meshes are in metres, nose towards -x, road at z = 0, x = 0 at mid-wheelbase");
+    throw InputError(
+        fmt::format(
+            "the mesh's vehicle reaches from ({:.2f}, {:.2f}, {:.2f}) to ({:.2f}, {:.2f}, {:.2f}), "
+            "the campaign's from ({:.2f}, {:.2f}, {:.2f}) to ({:.2f}, {:.2f}, {:.2f}) m",
+            parts.lo.x, parts.lo.y, parts.lo.z, parts.hi.x, parts.hi.y, parts.hi.z, vehicle.lo.x,
+            vehicle.lo.y, vehicle.lo.z, vehicle.hi.x, vehicle.hi.y, vehicle.hi.z),
+        file, "meshes are in metres, nose towards -x, road at z = 0, x = 0 at mid-wheelbase");
 }
 
 bool names_a_part(const VolumeMesh& m, const Surface& vehicle) {
-  return std::any_of(m.patches.begin(), m.patches.end(), [&](const Patch& p) { return p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) >= 0; });
+  return std::any_of(m.patches.begin(), m.patches.end(), [&](const Patch& p) {
+    return p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) >= 0;
+  });
 }
 
-/// Where no wall of the mesh has the name of a part, each wall face goes to the part of the vehicle that is nearest.
+/// Where no wall of the mesh has the name of a part, each wall face goes to the part of the vehicle
+/// that is nearest.
 void name_walls(VolumeMesh& m, const Surface& vehicle, Findings& findings) {
   if (names_a_part(m, vehicle)) return;
   const SurfaceQuery query(vehicle);
@@ -52,11 +69,15 @@ void name_walls(VolumeMesh& m, const Surface& vehicle, Findings& findings) {
   std::vector<std::vector<int>> faces(vehicle.part_names.size());
   std::vector<Patch> patches;
   for (const Patch& p : m.patches) {
-    if (p.kind != PatchKind::part) patches.push_back(p);
+    if (p.kind != PatchKind::part)
+      patches.push_back(p);
     else
       for (int f = p.first; f < p.first + p.count; ++f) {
         const auto hit = query.nearest(m.face_centre[static_cast<std::size_t>(f)], reach);
-        faces[hit ? static_cast<std::size_t>(vehicle.part_of[static_cast<std::size_t>(hit->triangle)]) : 0].push_back(f);
+        faces[hit ? static_cast<std::size_t>(
+                        vehicle.part_of[static_cast<std::size_t>(hit->triangle)])
+                  : 0]
+            .push_back(f);
       }
   }
   std::vector<int> order;
@@ -67,26 +88,36 @@ void name_walls(VolumeMesh& m, const Surface& vehicle, Findings& findings) {
   }
   for (std::size_t part = 0; part < faces.size(); ++part) {
     if (faces[part].empty()) continue;
-    patches.push_back({vehicle.part_names[part], PatchKind::part, m.interior_faces() + static_cast<int>(order.size()), static_cast<int>(faces[part].size())});
+    patches.push_back({vehicle.part_names[part], PatchKind::part,
+                       m.interior_faces() + static_cast<int>(order.size()),
+                       static_cast<int>(faces[part].size())});
     order.insert(order.end(), faces[part].begin(), faces[part].end());
   }
   m.reorder_boundary(order, std::move(patches));
-  findings.note("the walls of the mesh have no names of parts: each face was counted to the part of the vehicle nearest to it");
+  findings.note(
+      "the walls of the mesh have no names of parts: each face was counted to the part of the "
+      "vehicle nearest to it");
 }
 
 void list_names(const VolumeMesh& m, const Surface& vehicle, Findings& findings) {
   for (const Patch& p : m.patches)
-    if (p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) < 0) findings.note(fmt::format("patch '{}' of the mesh is no part of the vehicle: it is a wall that stands still", p.name));
+    if (p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) < 0)
+      findings.note(fmt::format(
+          "patch '{}' of the mesh is no part of the vehicle: it is a wall that stands still",
+          p.name));
   for (const std::string& name : vehicle.part_names) {
-    const bool there = std::any_of(m.patches.begin(), m.patches.end(), [&](const Patch& p) { return p.name == name && p.count > 0; });
-    const bool mirrored = has(m, PatchKind::centre_plane) && bounds(vehicle, vehicle.find_part(name)).hi.y <= 0;
+    const bool there = std::any_of(m.patches.begin(), m.patches.end(),
+                                   [&](const Patch& p) { return p.name == name && p.count > 0; });
+    const bool mirrored =
+        has(m, PatchKind::centre_plane) && bounds(vehicle, vehicle.find_part(name)).hi.y <= 0;
     if (!there && !mirrored) findings.note(fmt::format("part '{}' has no patch in the mesh", name));
   }
 }
 
 }  // namespace
 
-MeshResult mesh_of_variant(const CampaignSetup& s, const PlacedVariant& v, const Progress& progress) {
+MeshResult mesh_of_variant(const CampaignSetup& s, const PlacedVariant& v,
+                           const Progress& progress) {
   if (v.mesh_file.empty()) return build_mesh(v.vehicle, s.tunnel, v.mesh, progress);
   const auto start = std::chrono::steady_clock::now();
   progress("reading", 0);
@@ -100,8 +131,11 @@ MeshResult mesh_of_variant(const CampaignSetup& s, const PlacedVariant& v, const
   list_names(r.mesh, v.vehicle, r.findings);
   report_quality(r.quality, r.findings);
   if (!r.quality.sound())
-    throw MeshError(fmt::format("the mesh is not sound: {} face pyramids not positive, {} regions of air, closure {:.1e}", r.quality.negative_pyramids, r.quality.regions, r.quality.worst_closure),
-                    v.mesh_file.string(), "mend it where it was made");
+    throw MeshError(
+        fmt::format("the mesh is not sound: {} face pyramids not positive, {} regions of air, "
+                    "closure {:.1e}",
+                    r.quality.negative_pyramids, r.quality.regions, r.quality.worst_closure),
+        v.mesh_file.string(), "mend it where it was made");
   r.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   return r;
 }

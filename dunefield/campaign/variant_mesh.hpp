@@ -6,9 +6,12 @@
 
 namespace dunefield {
 
-/// A mesh from elsewhere must have an inflow, an outflow, a centre plane for half models, and lie where the vehicle lies. Patches that
-/// are no part of the vehicle, and parts without a patch, are listed.
-/// @throw InputError for a file that does not fit, MeshError for a mesh that is not sound, Cancelled
-MeshResult mesh_of_variant(const CampaignSetup& setup, const PlacedVariant& variant, const Progress& progress = {});
+/// A mesh from elsewhere must have an inflow, an outflow, a centre plane for half models, and lie
+/// where the vehicle lies. Patches that are no part of the vehicle, and parts without a patch, are
+/// listed.
+/// @throw InputError for a file that does not fit, MeshError for a mesh that is not sound,
+/// Cancelled
+MeshResult mesh_of_variant(const CampaignSetup& setup, const PlacedVariant& variant,
+                           const Progress& progress = {});
 
 }  // namespace dunefield

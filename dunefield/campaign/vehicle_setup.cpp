@@ -45,7 +45,8 @@ std::uint64_t fingerprint_of(const std::filesystem::path& file) {
   if (!in) throw InputError("there is no such mesh", file.string(), "check the path");
   Fingerprint f;
   std::vector<char> block(1 << 20);
-  while (in.read(block.data(), static_cast<std::streamsize>(block.size())) || in.gcount() > 0) f.mix(block.data(), static_cast<std::size_t>(in.gcount()));
+  while (in.read(block.data(), static_cast<std::streamsize>(block.size())) || in.gcount() > 0)
+    f.mix(block.data(), static_cast<std::size_t>(in.gcount()));
   return f.value();
 }
 
@@ -59,11 +60,14 @@ std::vector<Wheel> wheels_of(const Campaign& c, Surface& s, const Vec3& shift, F
     cut_out_wheel(s, w, g.from_part, where);
     wheels.push_back(w);
   }
-  for (const auto& name : c.wheel_parts) wheels.push_back(named_wheel(s, name, c.file.string() + " (wheels.parts)"));
+  for (const auto& name : c.wheel_parts)
+    wheels.push_back(named_wheel(s, name, c.file.string() + " (wheels.parts)"));
   if (!c.find_wheels) return wheels;
   findings.append(separate_wheels(s));
   for (const Wheel& w : find_wheels(s))
-    if (std::none_of(wheels.begin(), wheels.end(), [&](const Wheel& known) { return known.part == w.part; })) wheels.push_back(w);
+    if (std::none_of(wheels.begin(), wheels.end(),
+                     [&](const Wheel& known) { return known.part == w.part; }))
+      wheels.push_back(w);
   return wheels;
 }
 
@@ -74,7 +78,9 @@ Vec3 placement_shift(const Campaign& c, const Surface& base, Findings& findings)
   const double height = box.size().z;
   if (std::abs(box.lo.z) > 0.03 * height) {
     shift.z = -box.lo.z;
-    findings.note(fmt::format("the vehicle was moved by {:.3f} m in height so that its lowest point stands on the road", shift.z));
+    findings.note(fmt::format(
+        "the vehicle was moved by {:.3f} m in height so that its lowest point stands on the road",
+        shift.z));
   }
   Surface placed = base;
   translate(placed, shift);
@@ -86,23 +92,31 @@ Vec3 placement_shift(const Campaign& c, const Surface& base, Findings& findings)
     shift.x = -0.5 * (lo + hi);
   } else {
     shift.x = -box.centre().x;
-    findings.note("fewer than two axles are known: the origin is the middle of the vehicle's length");
+    findings.note(
+        "fewer than two axles are known: the origin is the middle of the vehicle's length");
   }
   if (std::abs(shift.x) < 1e-6 * height) shift.x = 0;
   const double centre = box.centre().y;
   if (!c.tunnel.half || std::abs(centre) < 1e-3 * box.size().y) return shift;
   shift.y = -centre;
-  findings.note(fmt::format("the vehicle was moved by {:.3f} m sideways so that its middle lies on the centre plane", shift.y));
+  findings.note(fmt::format(
+      "the vehicle was moved by {:.3f} m sideways so that its middle lies on the centre plane",
+      shift.y));
   return shift;
 }
 
 const char* turbulence_words(TurbulenceModel model) {
   switch (model) {
-    case TurbulenceModel::sst: return "k-omega SST with wall functions";
-    case TurbulenceModel::spalart_allmaras: return "Spalart-Allmaras with wall functions";
-    case TurbulenceModel::k_epsilon: return "standard k-epsilon with a one-equation layer at walls";
-    case TurbulenceModel::realizable_k_epsilon: return "realizable k-epsilon with a one-equation layer at walls";
-    case TurbulenceModel::laminar: break;
+    case TurbulenceModel::sst:
+      return "k-omega SST with wall functions";
+    case TurbulenceModel::spalart_allmaras:
+      return "Spalart-Allmaras with wall functions";
+    case TurbulenceModel::k_epsilon:
+      return "standard k-epsilon with a one-equation layer at walls";
+    case TurbulenceModel::realizable_k_epsilon:
+      return "realizable k-epsilon with a one-equation layer at walls";
+    case TurbulenceModel::laminar:
+      break;
   }
   return "laminar";
 }
@@ -111,10 +125,16 @@ const char* turbulence_words(TurbulenceModel model) {
 void report_turning(const std::vector<Wheel>& wheels, double road, Findings& findings) {
   std::vector<std::pair<std::string, std::string>> alike;  // the way of turning, and the parts
   for (const Wheel& w : wheels) {
-    const std::string way = fmt::format("axle {:.3f} m above the road, {:.1f} rad/s; at the road the tread moves rearward at {:.2f} m/s", w.loaded_radius(), norm(w.spin(road)), tread_speed(w, w.spin(road)));
-    const auto same = std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == way; });
-    if (same == alike.end()) alike.push_back({way, fmt::format("'{}'", w.part)});
-    else same->second += fmt::format(", '{}'", w.part);
+    const std::string way = fmt::format(
+        "axle {:.3f} m above the road, {:.1f} rad/s; at the road the tread moves rearward at "
+        "{:.2f} m/s",
+        w.loaded_radius(), norm(w.spin(road)), tread_speed(w, w.spin(road)));
+    const auto same =
+        std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == way; });
+    if (same == alike.end())
+      alike.push_back({way, fmt::format("'{}'", w.part)});
+    else
+      same->second += fmt::format(", '{}'", w.part);
   }
   for (const auto& [way, parts] : alike) findings.note(fmt::format("turning: {}: {}", parts, way));
 }
@@ -126,9 +146,14 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
   const double length = size.x / scale;
   constexpr double longest = 500, shortest = 0.01;  // m; what is beyond comes of a wrong unit
   if (length > longest || length < shortest)
-    throw InputError(fmt::format("the vehicle is {:.4g} m long", length), s.campaign.file.string() + " (vehicle.unit)", "give the unit of the files' numbers: m, mm, cm, in or ft");
-  if (length > 40 || length < 0.5) findings.warn(fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", length));
-  if (size.x < size.y) findings.warn("the vehicle is wider than long: does the nose point where the campaign says?");
+    throw InputError(fmt::format("the vehicle is {:.4g} m long", length),
+                     s.campaign.file.string() + " (vehicle.unit)",
+                     "give the unit of the files' numbers: m, mm, cm, in or ft");
+  if (length > 40 || length < 0.5)
+    findings.warn(
+        fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", length));
+  if (size.x < size.y)
+    findings.warn("the vehicle is wider than long: does the nose point where the campaign says?");
   // A vehicle's nose is lower than its tail, as a rule.
   Box front, rear;
   const Box box = bounds(base.vehicle);
@@ -137,13 +162,18 @@ void check_shape(const CampaignSetup& s, Findings& findings) {
     if (p.x > box.hi.x - 0.12 * size.x) rear.include(p);
   }
   if (!front.empty() && !rear.empty() && front.hi.z > rear.hi.z + 0.25 * size.z)
-    findings.warn("the end taken as the nose is taller than the tail: the stream may come from behind");
-  if (s.campaign.rolling_road && base.wheels.empty()) findings.warn("the road moves but no wheels were found: nothing turns");
+    findings.warn(
+        "the end taken as the nose is taller than the tail: the stream may come from behind");
+  if (s.campaign.rolling_road && base.wheels.empty())
+    findings.warn("the road moves but no wheels were found: nothing turns");
   const double road = s.road_speed(s.campaign.speeds.front());
   for (const Wheel& w : base.wheels) {
     if (std::abs(w.radius / w.loaded_radius() - 1) > contact_mismatch)
-      throw InputError(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is {:.3f} m: the tread would miss the road's speed by {:.0f} %", w.part,
-                                   w.loaded_radius(), w.radius, 100 * std::abs(w.radius / w.loaded_radius() - 1)), "wheels", "place the vehicle on its tyres, or name the wheels");
+      throw InputError(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is "
+                                   "{:.3f} m: the tread would miss the road's speed by {:.0f} %",
+                                   w.part, w.loaded_radius(), w.radius,
+                                   100 * std::abs(w.radius / w.loaded_radius() - 1)),
+                       "wheels", "place the vehicle on its tyres, or name the wheels");
     if (s.campaign.wheels_turn && road > 0) check_spin(w, w.spin(road), road, "wheels");
   }
   if (s.campaign.wheels_turn && road > 0) report_turning(base.wheels, road, findings);
@@ -155,8 +185,10 @@ void check_sides(const CampaignSetup& s, Findings& findings) {
   const Asymmetry a = asymmetry(v, RayScene(v), 1);
   constexpr double tolerated = 2e-3;  // of the width
   if (a.largest > tolerated * bounds(v).size().y)
-    findings.warn(fmt::format("half model, but the two sides differ by up to {:.1f} mm ({:.2f} mm on average), most at ({:.3f}, {:.3f}, {:.3f}) m", 1000 * a.largest, 1000 * a.mean, a.place.x,
-                              a.place.y, a.place.z));
+    findings.warn(
+        fmt::format("half model, but the two sides differ by up to {:.1f} mm ({:.2f} mm on "
+                    "average), most at ({:.3f}, {:.3f}, {:.3f}) m",
+                    1000 * a.largest, 1000 * a.mean, a.place.x, a.place.y, a.place.z));
 }
 
 /// The recipe's layers with what the file says of them.
@@ -180,7 +212,8 @@ MeshOptions mesh_options(const CampaignSetup& s, const PlacedVariant& p, double 
   MeshOptions o = mesh_recipe(c.recipe, s.vehicle_bounds, c.file.string());
   if (surface_size > 0) {
     const double ratio = surface_size / o.surface_size;
-    for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size}) *size *= ratio;
+    for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size})
+      *size *= ratio;
     for (auto& b : o.boxes) b.size *= ratio;
   }
   if (c.smallest_size) o.smallest_size = *c.smallest_size, o.slot_halvings = 0;
@@ -198,7 +231,8 @@ MeshOptions mesh_options(const CampaignSetup& s, const PlacedVariant& p, double 
   return o;
 }
 
-/// The surface size that gives about the wanted number of cells: cells go with its power of -2 to -3.
+/// The surface size that gives about the wanted number of cells: cells go with its power of -2 to
+/// -3.
 double size_for_target(const CampaignSetup& s, double target) {
   const PlacedVariant& base = s.variants.front();
   double size = mesh_options(s, base, 0).surface_size;
@@ -217,7 +251,8 @@ CampaignSetup prepare(const Campaign& c) {
   s.campaign = c;
   const Surface base = base_surface(c);
   Findings unsaid;
-  const Vec3 shift = placement_shift(c, base.size() > 0 ? base : variant_surface(c, c.variants.front(), base, unsaid), s.findings);
+  const Vec3 shift = placement_shift(
+      c, base.size() > 0 ? base : variant_surface(c, c.variants.front(), base, unsaid), s.findings);
   for (const auto& v : c.variants) {
     PlacedVariant p;
     p.name = v.name;
@@ -228,7 +263,8 @@ CampaignSetup prepare(const Campaign& c) {
     const std::string where = c.file.string() + " (ride)";
     apply_ride(p.vehicle, c.ride, p.wheels, where);
     apply_ride(p.vehicle, v.ride, p.wheels, where);
-    for (const Finding& f : said) s.findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
+    for (const Finding& f : said)
+      s.findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
     p.frontal_area = frontal_area(p.vehicle);
     p.fingerprint = fingerprint_of(p.vehicle);
     if (!v.mesh.empty()) p.mesh_file = v.mesh, p.mesh_fingerprint = fingerprint_of(v.mesh);
@@ -236,51 +272,80 @@ CampaignSetup prepare(const Campaign& c) {
     s.variants.push_back(std::move(p));
   }
   const PlacedVariant& first = s.variants.front();
-  if (!(first.frontal_area > 0)) throw InputError("the vehicle has no frontal area above the road", c.file.string(), "check unit, nose and height");
+  if (!(first.frontal_area > 0))
+    throw InputError("the vehicle has no frontal area above the road", c.file.string(),
+                     "check unit, nose and height");
   s.reference_area = c.frontal_area.value_or(first.frontal_area);
   const double wheelbase = wheelbase_of(first.wheels);
-  s.reference_length = c.wheelbase.value_or(wheelbase > 0 ? wheelbase : bounds(first.vehicle).size().x);
-  if (!c.wheelbase && wheelbase <= 0) s.findings.warn("no wheelbase is known: moments are referred to the vehicle's length");
+  s.reference_length =
+      c.wheelbase.value_or(wheelbase > 0 ? wheelbase : bounds(first.vehicle).size().x);
+  if (!c.wheelbase && wheelbase <= 0)
+    s.findings.warn("no wheelbase is known: moments are referred to the vehicle's length");
   if (std::abs(s.reference_area / first.frontal_area - 1) > 0.1)
-    s.findings.warn(fmt::format("the reference area {:.3f} m2 is far from the frontal area {:.3f} m2", s.reference_area, first.frontal_area));
+    s.findings.warn(
+        fmt::format("the reference area {:.3f} m2 is far from the frontal area {:.3f} m2",
+                    s.reference_area, first.frontal_area));
   s.tunnel = tunnel_box(s.vehicle_bounds, first.frontal_area, c.tunnel);
   check_vehicle_in_tunnel(s.vehicle_bounds, s.tunnel, c.tunnel);
   const Vec3 section = s.tunnel.size();
   s.blockage = first.frontal_area / (section.y * section.z * (c.tunnel.half ? 2 : 1));
   if (s.blockage > blockage_warning)
-    s.findings.warn(fmt::format("blockage is {:.1f} %: the walls squeeze the stream; above 2 % drag comes out too high", 100 * s.blockage));
+    s.findings.warn(fmt::format(
+        "blockage is {:.1f} %: the walls squeeze the stream; above 2 % drag comes out too high",
+        100 * s.blockage));
   for (const double re : c.reynolds_numbers) {
     const double v = re * c.air.kinematic_viscosity / s.reference_length;
     s.campaign.speeds.push_back(v);
-    s.findings.note(fmt::format("Reynolds number {:.3g} on {:.3f} m is {:.2f} m/s ({:.1f} km/h)", re, s.reference_length, v, 3.6 * v));
-    if (v > 100) s.findings.warn(fmt::format("{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed", v));
+    s.findings.note(fmt::format("Reynolds number {:.3g} on {:.3f} m is {:.2f} m/s ({:.1f} km/h)",
+                                re, s.reference_length, v, 3.6 * v));
+    if (v > 100)
+      s.findings.warn(fmt::format(
+          "{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed", v));
   }
   if (c.road_speed && c.rolling_road)
     for (const double v : c.speeds)
       if (std::abs(*c.road_speed / v - 1) > 1e-6)
-        s.findings.warn(fmt::format("the road moves at {:.2f} m/s but the stream at {:.2f} m/s", *c.road_speed, v));
+        s.findings.warn(fmt::format("the road moves at {:.2f} m/s but the stream at {:.2f} m/s",
+                                    *c.road_speed, v));
   constexpr double thin_air = 0.3, thick_air = 2, least_viscosity = 5e-6, most_viscosity = 5e-5;
-  if (c.air.density < thin_air || c.air.density > thick_air) s.findings.warn(fmt::format("a density of {:.3g} kg/m3 is not that of air on the road (about 1.2)", c.air.density));
+  if (c.air.density < thin_air || c.air.density > thick_air)
+    s.findings.warn(fmt::format(
+        "a density of {:.3g} kg/m3 is not that of air on the road (about 1.2)", c.air.density));
   if (c.air.kinematic_viscosity < least_viscosity || c.air.kinematic_viscosity > most_viscosity)
-    s.findings.warn(fmt::format("a kinematic viscosity of {:.3g} m2/s is not that of air on the road (about 1.5e-5)", c.air.kinematic_viscosity));
-  if (!c.rolling_road) s.findings.warn("the road is fixed: drag and lift are not those on the road");
+    s.findings.warn(fmt::format(
+        "a kinematic viscosity of {:.3g} m2/s is not that of air on the road (about 1.5e-5)",
+        c.air.kinematic_viscosity));
+  if (!c.rolling_road)
+    s.findings.warn("the road is fixed: drag and lift are not those on the road");
   if (!c.wheels_turn) s.findings.warn("the wheels stand still");
   check_shape(s, s.findings);
   check_sides(s, s.findings);
-  const double surface_size = c.target_cells ? size_for_target(s, *c.target_cells) : c.surface_size.value_or(0);
+  const double surface_size =
+      c.target_cells ? size_for_target(s, *c.target_cells) : c.surface_size.value_or(0);
   for (PlacedVariant& p : s.variants) p.mesh = mesh_options(s, p, surface_size);
   for (const auto& part : c.sheets)
-    if (std::none_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; }))
-      throw InputError("part '" + part + "' is named as a sheet, but no variant has it", c.file.string() + " (vehicle.sheets)", "check its name");
+    if (std::none_of(s.variants.begin(), s.variants.end(),
+                     [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; }))
+      throw InputError("part '" + part + "' is named as a sheet, but no variant has it",
+                       c.file.string() + " (vehicle.sheets)", "check its name");
   for (const auto& [part, height] : c.roughness) {
     (void)height;
-    const bool known = part == "road" || std::any_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; });
-    if (!known) throw InputError("a roughness is given for part '" + part + "', which no variant has", c.file.string() + " (roughness)", "check its name; the road is \"road\"");
+    const bool known = part == "road" || std::any_of(s.variants.begin(), s.variants.end(),
+                                                     [&](const PlacedVariant& p) {
+                                                       return p.vehicle.find_part(part) >= 0;
+                                                     });
+    if (!known)
+      throw InputError("a roughness is given for part '" + part + "', which no variant has",
+                       c.file.string() + " (roughness)", "check its name; the road is \"road\"");
   }
   for (const auto& [part, size] : c.part_size) {
     (void)size;
-    const bool known = std::any_of(s.variants.begin(), s.variants.end(), [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; });
-    if (!known) throw InputError("a size is given for part '" + part + "', which no variant has", c.file.string() + " (mesh.parts)", "check its name");
+    const bool known =
+        std::any_of(s.variants.begin(), s.variants.end(),
+                    [&](const PlacedVariant& p) { return p.vehicle.find_part(part) >= 0; });
+    if (!known)
+      throw InputError("a size is given for part '" + part + "', which no variant has",
+                       c.file.string() + " (mesh.parts)", "check its name");
   }
   return s;
 }
@@ -297,52 +362,91 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   std::vector<std::string> lines;
   const PlacedVariant& base = s.variants.front();
   const Vec3 v = bounds(base.vehicle).size(), t = s.tunnel.size();
-  lines.push_back(fmt::format("vehicle    {:.3f} m long, {:.3f} m wide, {:.3f} m high; {} parts, {} triangles; nose towards {} in the files", v.x, v.y, v.z,
-                              base.vehicle.part_names.size(), base.vehicle.size(), c.nose));
-  lines.push_back(fmt::format("reference  area {:.4f} m2{}, length {:.3f} m", s.reference_area, c.frontal_area ? " (given)" : " (computed frontal area)", s.reference_length));
-  lines.push_back(fmt::format("tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %, worth about {:.1f} % of drag, not taken off", t.x, t.y * (c.tunnel.half ? 2 : 1), t.z,
-                              c.tunnel.half ? ", one half computed and mirrored" : "", 100 * s.blockage, 100 * (s.blockage_factor() - 1)));
+  lines.push_back(
+      fmt::format("vehicle    {:.3f} m long, {:.3f} m wide, {:.3f} m high; {} parts, {} triangles; "
+                  "nose towards {} in the files",
+                  v.x, v.y, v.z, base.vehicle.part_names.size(), base.vehicle.size(), c.nose));
+  lines.push_back(fmt::format("reference  area {:.4f} m2{}, length {:.3f} m", s.reference_area,
+                              c.frontal_area ? " (given)" : " (computed frontal area)",
+                              s.reference_length));
+  lines.push_back(
+      fmt::format("tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %, "
+                  "worth about {:.1f} % of drag, not taken off",
+                  t.x, t.y * (c.tunnel.half ? 2 : 1), t.z,
+                  c.tunnel.half ? ", one half computed and mirrored" : "", 100 * s.blockage,
+                  100 * (s.blockage_factor() - 1)));
   if (c.yaw != 0)
-    lines.push_back(fmt::format("yaw        {:+.2f} deg, air from the {}: {}", 57.29577951308232 * c.yaw, c.yaw > 0 ? "left" : "right",
-                                c.crosswind ? "crosswind, the road comes from ahead" : "the vehicle is turned in the tunnel, the road moves with the stream"));
-  if (!c.ride.none()) lines.push_back(fmt::format("ride       {:+.1f} mm front, {:+.1f} mm rear, pitch {:+.2f} deg nose up", 1000 * c.ride.front, 1000 * c.ride.rear, 57.29577951308232 * c.ride.pitch));
-  lines.push_back(fmt::format("road       {}", c.rolling_road ? (c.road_speed ? fmt::format("rolling at {:.2f} m/s", *c.road_speed) : "rolling with the stream") : "fixed"));
-  lines.push_back(fmt::format("wheels     {} {}", base.wheels.size(), base.wheels.empty() ? "" : c.wheels_turn ? "turning with the road" : "standing still"));
-  lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", c.air.density, c.air.kinematic_viscosity));
-  if (base.mesh_file.empty()) lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe, 1000 * base.mesh.surface_size));
+    lines.push_back(fmt::format(
+        "yaw        {:+.2f} deg, air from the {}: {}", 57.29577951308232 * c.yaw,
+        c.yaw > 0 ? "left" : "right",
+        c.crosswind ? "crosswind, the road comes from ahead"
+                    : "the vehicle is turned in the tunnel, the road moves with the stream"));
+  if (!c.ride.none())
+    lines.push_back(
+        fmt::format("ride       {:+.1f} mm front, {:+.1f} mm rear, pitch {:+.2f} deg nose up",
+                    1000 * c.ride.front, 1000 * c.ride.rear, 57.29577951308232 * c.ride.pitch));
+  lines.push_back(fmt::format(
+      "road       {}", c.rolling_road
+                           ? (c.road_speed ? fmt::format("rolling at {:.2f} m/s", *c.road_speed)
+                                           : "rolling with the stream")
+                           : "fixed"));
+  lines.push_back(fmt::format("wheels     {} {}", base.wheels.size(),
+                              base.wheels.empty() ? ""
+                              : c.wheels_turn     ? "turning with the road"
+                                                  : "standing still"));
+  lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", c.air.density,
+                              c.air.kinematic_viscosity));
+  if (base.mesh_file.empty())
+    lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", c.recipe,
+                                1000 * base.mesh.surface_size));
   for (const PlacedVariant& v : s.variants)
-    if (!v.mesh_file.empty()) lines.push_back(fmt::format("mesh       of '{}' from {}", v.name, v.mesh_file.string()));
+    if (!v.mesh_file.empty())
+      lines.push_back(fmt::format("mesh       of '{}' from {}", v.name, v.mesh_file.string()));
   if (base.mesh_file.empty() && base.mesh.layers.count > 0) {
     const LayerOptions& l = base.mesh.layers;
     const double first = 1000 * l.first_at(base.mesh.surface_size);
-    lines.push_back(fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}", l.count, l.growth, first, first * l.sum(l.count),
-                                l.total_leaves > 0 ? "; less where leaves are smaller" : ""));
+    lines.push_back(
+        fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}",
+                    l.count, l.growth, first, first * l.sum(l.count),
+                    l.total_leaves > 0 ? "; less where leaves are smaller" : ""));
   }
-  lines.push_back(fmt::format("flow       steady, {}, at most {} iterations", turbulence_words(c.flow.turbulence), c.iterations));
-  for (const auto& [part, height] : c.roughness) lines.push_back(fmt::format("roughness  {:.3g} mm of sand on '{}'", 1000 * height, part));
+  lines.push_back(fmt::format("flow       steady, {}, at most {} iterations",
+                              turbulence_words(c.flow.turbulence), c.iterations));
+  for (const auto& [part, height] : c.roughness)
+    lines.push_back(fmt::format("roughness  {:.3g} mm of sand on '{}'", 1000 * height, part));
   std::string speeds;
   for (const double u : s.campaign.speeds)
-    speeds += fmt::format("{}{:.0f} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u, u * v.x / c.air.kinematic_viscosity);
-  lines.push_back(fmt::format("runs       {} variant{} at {}", s.variants.size(), s.variants.size() == 1 ? "" : "s", speeds));
+    speeds += fmt::format("{}{:.0f} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u,
+                          u * v.x / c.air.kinematic_viscosity);
+  lines.push_back(fmt::format("runs       {} variant{} at {}", s.variants.size(),
+                              s.variants.size() == 1 ? "" : "s", speeds));
   return lines;
 }
 
-FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double speed, const std::vector<FlowMesh::BoundaryPatch>& patches) {
+FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double speed,
+                   const std::vector<FlowMesh::BoundaryPatch>& patches) {
   FlowCase fc;
   fc.air = s.campaign.air;
   fc.options = s.campaign.flow;
   fc.reference_speed = speed;
   fc.reference_length = characteristic_length(s.vehicle_bounds);
-  // Positive yaw: the air comes from the left and goes to the right. A vehicle turned in the tunnel has its road turned with the stream.
+  // Positive yaw: the air comes from the left and goes to the right. A vehicle turned in the tunnel
+  // has its road turned with the stream.
   const Vec3 stream = Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * speed;
   fc.initial_velocity = stream;
   const double road = s.road_speed(speed), road_ahead = road * std::cos(s.campaign.yaw);
-  const Vec3 road_velocity = s.campaign.crosswind ? Vec3{road_ahead, 0, 0} : Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * road;
+  const Vec3 road_velocity =
+      s.campaign.crosswind ? Vec3{road_ahead, 0, 0}
+                           : Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * road;
   for (const auto& patch : patches) {
     BoundaryCondition bc;
     switch (patch.kind) {
-      case PatchKind::inflow: bc.kind = BoundaryKind::stream, bc.velocity = stream; break;
-      case PatchKind::outflow: bc.kind = BoundaryKind::outflow; break;
+      case PatchKind::inflow:
+        bc.kind = BoundaryKind::stream, bc.velocity = stream;
+        break;
+      case PatchKind::outflow:
+        bc.kind = BoundaryKind::outflow;
+        break;
       case PatchKind::side:
         if (stream.y != 0) {
           const bool windward = (patch.name == "left wall") == (stream.y > 0);
@@ -351,15 +455,22 @@ FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double 
         }
         break;
       case PatchKind::roof:
-      case PatchKind::centre_plane: bc.kind = BoundaryKind::slip; break;
-      case PatchKind::road: bc.kind = BoundaryKind::wall, bc.velocity = road_velocity; break;
+      case PatchKind::centre_plane:
+        bc.kind = BoundaryKind::slip;
+        break;
+      case PatchKind::road:
+        bc.kind = BoundaryKind::wall, bc.velocity = road_velocity;
+        break;
       case PatchKind::part:
         bc.kind = BoundaryKind::wall;
         for (const Wheel& w : variant.wheels)
-          if (w.part == patch.name && s.campaign.wheels_turn) bc.spin = w.spin(road_ahead), bc.spin_centre = w.centre;
+          if (w.part == patch.name && s.campaign.wheels_turn)
+            bc.spin = w.spin(road_ahead), bc.spin_centre = w.centre;
         break;
     }
-    if (const auto rough = s.campaign.roughness.find(patch.kind == PatchKind::road ? "road" : patch.name); bc.kind == BoundaryKind::wall && rough != s.campaign.roughness.end())
+    if (const auto rough =
+            s.campaign.roughness.find(patch.kind == PatchKind::road ? "road" : patch.name);
+        bc.kind == BoundaryKind::wall && rough != s.campaign.roughness.end())
       bc.roughness = rough->second;
     fc.conditions.push_back(bc);
   }

@@ -12,21 +12,24 @@
 namespace dunefield {
 
 enum class BoundaryKind {
-  stream,    ///< velocity given (inflow)
-  outflow,   ///< pressure zero; air that comes back carries the stream's turbulence and no tangential velocity
-  slip,      ///< no flow through, no friction; also the mirror of a half model
-  wall,      ///< no slip against a surface that may move or turn
+  stream,  ///< velocity given (inflow)
+  /// Pressure zero; air that comes back carries the stream's turbulence and no tangential velocity
+  outflow,
+  slip,  ///< no flow through, no friction; also the mirror of a half model
+  wall,  ///< no slip against a surface that may move or turn
 };
 
 struct BoundaryCondition {
   BoundaryKind kind = BoundaryKind::slip;
-  Vec3 velocity;                  ///< of the stream, or of the wall, m/s
-  Vec3 spin;                      ///< of a turning wall, rad/s, about `spin_centre`
+  Vec3 velocity;  ///< of the stream, or of the wall, m/s
+  Vec3 spin;      ///< of a turning wall, rad/s, about `spin_centre`
   Vec3 spin_centre;
-  double roughness = 0;           ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
+  double roughness = 0;  ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
   std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
 
-  Vec3 velocity_at(const Vec3& x) const { return (profile ? profile(x) : velocity) + cross(spin, x - spin_centre); }
+  Vec3 velocity_at(const Vec3& x) const {
+    return (profile ? profile(x) : velocity) + cross(spin, x - spin_centre);
+  }
 };
 
 struct Air {
@@ -36,21 +39,24 @@ struct Air {
 
 /// Turbulence of the undisturbed stream.
 struct StreamTurbulence {
-  double intensity = 0.002;       ///< root mean square fluctuation over speed
-  double viscosity_ratio = 5;     ///< eddy viscosity over viscosity
+  double intensity = 0.002;    ///< root mean square fluctuation over speed
+  double viscosity_ratio = 5;  ///< eddy viscosity over viscosity
 };
 
 enum class TurbulenceModel { laminar, sst, spalart_allmaras, k_epsilon, realizable_k_epsilon };
 
 /// Does the second turbulence field of this model hold the dissipation epsilon, and not omega?
-inline bool solves_dissipation(TurbulenceModel m) { return m == TurbulenceModel::k_epsilon || m == TurbulenceModel::realizable_k_epsilon; }
+inline bool solves_dissipation(TurbulenceModel m) {
+  return m == TurbulenceModel::k_epsilon || m == TurbulenceModel::realizable_k_epsilon;
+}
 
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;
   StreamTurbulence stream_turbulence;
-  double courant = 10;              ///< pseudo-time step in cell crossings and diffusion times; the result does not depend on it
+  /// Pseudo-time step in cell crossings and diffusion times; the result does not depend on it
+  double courant = 10;
   double turbulence_courant_ratio = 4;  ///< the turbulence equations' share of the same
-  int momentum_sweeps = 5;          ///< Gauss-Seidel sweeps an iteration; two would double the iterations
+  int momentum_sweeps = 5;  ///< Gauss-Seidel sweeps an iteration; two would double the iterations
   int turbulence_sweeps = 2;
   double pressure_reduction = 0.1;  ///< fall of the pressure residual in each iteration
   int pressure_most_iterations = 30;

@@ -18,19 +18,23 @@ Continuity::Continuity(FlowState& state) : s_(state), solver_(state.mesh.graph, 
   correction_.resize(at(s_.mesh.cells));
   at_outflow_.resize(s_.mesh.boundary.size());
   bool outflow = false;
-  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace&, const BoundaryCondition& bc) { outflow = outflow || bc.kind == BoundaryKind::outflow; });
+  s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace&, const BoundaryCondition& bc) {
+    outflow = outflow || bc.kind == BoundaryKind::outflow;
+  });
   enclosed_ = !s_.comm.any(outflow);
   find_velocity_of_fluxes();
 }
 
-/// The velocity of a cell whose fluxes are known, faces weighted with their size: sum n n^T |S| u = sum n phi. Never more than the
-/// fluxes say, while pressure gradients times V / a may be many times that in cells beside much smaller ones.
+/// The velocity of a cell whose fluxes are known, faces weighted with their size: sum n n^T |S| u =
+/// sum n phi. Never more than the fluxes say, while pressure gradients times V / a may be many
+/// times that in cells beside much smaller ones.
 void Continuity::find_velocity_of_fluxes() {
   const FlowMesh& m = s_.mesh;
   added_flux_.resize(at(m.cells));
   std::vector<SymmetricMat3> sum(at(m.cells));
   for (std::size_t f = 0; f < m.faces(); ++f)
-    for (const int c : {m.below[f], m.above[f]}) sum[at(c)].add_square(m.area[f], 1 / norm(m.area[f]));
+    for (const int c : {m.below[f], m.above[f]})
+      sum[at(c)].add_square(m.area[f], 1 / norm(m.area[f]));
   for (const auto& b : m.boundary) sum[at(b.cell)].add_square(b.normal, b.size);
   constexpr double share = 0.01;  // added each way: all faces of a cell may lie in a plane
   for (int c = 0; c < m.own; ++c) {
@@ -38,7 +42,8 @@ void Continuity::find_velocity_of_fluxes() {
     const double more = share * (s.xx + s.yy + s.zz);
     s.xx += more, s.yy += more, s.zz += more;
     const SymmetricMat3 inverse = s.inverse();
-    const double entries[] = {inverse.xx, inverse.xy, inverse.xz, inverse.yy, inverse.yz, inverse.zz};
+    const double entries[] = {inverse.xx, inverse.xy, inverse.xz,
+                              inverse.yy, inverse.yz, inverse.zz};
     std::copy(std::begin(entries), std::end(entries), of_fluxes_.emplace_back().begin());
   }
 }
@@ -73,7 +78,8 @@ void Continuity::correct(const Momentum& momentum, double reduction, int most_it
   for (std::size_t c = 0; c < at(m.cells); ++c) s_.p[c] += correction_[c];
   if (enclosed_) {
     double sums[2] = {0, 0};
-    for (std::size_t c = 0; c < at(m.own); ++c) sums[0] += s_.p[c] * m.volume[c], sums[1] += m.volume[c];
+    for (std::size_t c = 0; c < at(m.own); ++c)
+      sums[0] += s_.p[c] * m.volume[c], sums[1] += m.volume[c];
     s_.comm.sum(sums);
     for (double& p : s_.p) p -= sums[0] / sums[1];
   }
@@ -97,9 +103,12 @@ void Continuity::predict(const Momentum& momentum) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double w = m.weight[f], v = 1 - w;
     const Vec3 d = m.between(f);
-    const Vec3 u = (s_.u[a] + s_.grad_u[a] * m.along(f, a, m.skew[f])) * w + (s_.u[b] + s_.grad_u[b] * m.along(f, b, m.skew[f])) * v;
-    const double gauss = w * dot(s_.gauss_p[a], m.along(f, a, d)) + v * dot(s_.gauss_p[b], m.along(f, b, d));
-    const double target = dot(m.area[f], u) - (w * va[a] + v * va[b]) * m.g[f] * (s_.p[b] - s_.p[a] - gauss);
+    const Vec3 u = (s_.u[a] + s_.grad_u[a] * m.along(f, a, m.skew[f])) * w +
+                   (s_.u[b] + s_.grad_u[b] * m.along(f, b, m.skew[f])) * v;
+    const double gauss =
+        w * dot(s_.gauss_p[a], m.along(f, a, d)) + v * dot(s_.gauss_p[b], m.along(f, b, d));
+    const double target =
+        dot(m.area[f], u) - (w * va[a] + v * va[b]) * m.g[f] * (s_.p[b] - s_.p[a] - gauss);
     const double keep = w * share[a] + v * share[b];
     s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(m.area[f], delta[a] * w + delta[b] * v);
   }
@@ -107,7 +116,8 @@ void Continuity::predict(const Momentum& momentum) {
     if (bc.kind != BoundaryKind::outflow) return;
     const auto c = at(b.cell);
     const Vec3 d = b.centre - m.centre[c];
-    const double target = dot(b.area, s_.u[c]) + va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d));
+    const double target =
+        dot(b.area, s_.u[c]) + va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d));
     s_.boundary_flux[i] += (1 - share[c]) * (target - s_.boundary_flux[i]) + dot(b.area, delta[c]);
   });
 }
@@ -145,7 +155,8 @@ void Continuity::apply() {
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const int slot = m.slots.of_below[f] != spare ? m.slots.of_below[f] : m.slots.of_above[f];
-    const double added = static_cast<double>(matrix_.entry[at(slot)]) * (correction_[b] - correction_[a]);
+    const double added =
+        static_cast<double>(matrix_.entry[at(slot)]) * (correction_[b] - correction_[a]);
     s_.flux[f] += added;
     const Vec3 along_normal = m.area[f] * (added / norm(m.area[f]));
     added_flux_[a] += along_normal, added_flux_[b] += along_normal;

@@ -1,4 +1,5 @@
-// Face fluxes by momentum interpolation, and the pressure correction that makes them free of divergence.
+// Face fluxes by momentum interpolation, and the pressure correction that makes them free of
+// divergence.
 #pragma once
 
 #include <array>
@@ -15,7 +16,8 @@ class Continuity {
   /// Makes any flux field conserve volume by the gradient of a potential (start of a run).
   void project_flux();
   /// Predicted fluxes, pressure correction, corrected flux, pressure and velocity.
-  /// The converged flux does not depend on the pseudo-time: it enters through the share c = r / (a + r) of the old flux.
+  /// The converged flux does not depend on the pseudo-time: it enters through the share c = r / (a
+  /// + r) of the old flux.
   void correct(const Momentum& momentum, double reduction, int most_iterations);
 
   const SolveReport& last_solve() const { return solve_; }
@@ -31,7 +33,8 @@ class Continuity {
 
  private:
   void predict(const Momentum& momentum);
-  /// The system for a potential whose gradient, times `factor` (one if none), makes the present fluxes conserve volume.
+  /// The system for a potential whose gradient, times `factor` (one if none), makes the present
+  /// fluxes conserve volume.
   void assemble(const std::vector<double>* factor);
   void apply();
   void find_velocity_of_fluxes();
@@ -45,9 +48,10 @@ class Continuity {
   PressureSolver solver_;
   PressureMatrix matrix_;
   std::vector<double> divergence_, correction_;
-  std::vector<std::array<float, 6>> of_fluxes_;  ///< per own cell: inverse of sum n n^T |S|; a step may be a little off, its end is not
-  std::vector<Vec3> added_flux_;          ///< per cell: sum n flux
-  std::vector<double> at_outflow_;        ///< coefficient of outflow faces, 0 of others
+  /// Per own cell: inverse of sum n n^T |S|; a step may be a little off, its end is not
+  std::vector<std::array<float, 6>> of_fluxes_;
+  std::vector<Vec3> added_flux_;    ///< per cell: sum n flux
+  std::vector<double> at_outflow_;  ///< coefficient of outflow faces, 0 of others
   SolveReport solve_;
   bool enclosed_;
   double imbalance_ = 0;

@@ -10,8 +10,8 @@
 
 namespace dunefield {
 
-/// Own cells come first, halo cells behind. Interior faces touch at least one own cell; the two copies of a
-/// face between ranks are computed on both from the same values.
+/// Own cells come first, halo cells behind. Interior faces touch at least one own cell; the two
+/// copies of a face between ranks are computed on both from the same values.
 struct FlowMesh {
   int own = 0, cells = 0;
   int first_global = 0;  ///< number of own cell 0 in the whole mesh
@@ -22,35 +22,42 @@ struct FlowMesh {
 
   // Interior faces. Each pass over them reads what it needs and no more: the limit is memory.
   std::vector<int> below, above;
-  std::vector<Vec3> area;      ///< S, from below to above
-  std::vector<Vec3> skew;      ///< face centre minus the interpolation point on the line of centres; at most as long as that line
-  std::vector<float> weight;   ///< of the cell below in linear interpolation
-  std::vector<float> g;        ///< |S|^2 / (S . d)
-  std::vector<char> lateral;   ///< parts two thin cells sideways
+  std::vector<Vec3> area;  ///< S, from below to above
+  /// Face centre minus the interpolation point on the line of centres; at most as long as that line
+  std::vector<Vec3> skew;
+  std::vector<float> weight;  ///< of the cell below in linear interpolation
+  std::vector<float> g;       ///< |S|^2 / (S . d)
+  std::vector<char> lateral;  ///< parts two thin cells sideways
   std::size_t faces() const { return below.size(); }
   /// d, from the centre of the cell below to that above.
-  Vec3 between(std::size_t f) const { return centre[static_cast<std::size_t>(above[f])] - centre[static_cast<std::size_t>(below[f])]; }
+  Vec3 between(std::size_t f) const {
+    return centre[static_cast<std::size_t>(above[f])] - centre[static_cast<std::size_t>(below[f])];
+  }
   struct WarpedFace {
     int face;
     Mat3 warp;  ///< see VolumeMesh::face_warp
   };
-  /// Interior faces so warped that pressure at their centre does not stand for them; between thin layers that would be felt.
+  /// Interior faces so warped that pressure at their centre does not stand for them; between thin
+  /// layers that would be felt.
   std::vector<WarpedFace> warped;
   /// Direction across a thin cell, zero for others.
   std::vector<Vec3> across;
-  /// A way from a cell's centre over a face. Along a curved wall the cells of a layer lie at the same height, but not on a straight
-  /// line: the neighbour is below the tangent plane by the sagitta, which though small against the cell's width is not against its
-  /// height, and the steep gradient there would multiply it. So from thin cell to thin cell ways lose their part across.
-  Vec3 along(std::size_t f, std::size_t cell, const Vec3& way) const { return lateral[f] ? way - across[cell] * dot(across[cell], way) : way; }
+  /// A way from a cell's centre over a face. Along a curved wall the cells of a layer lie at the
+  /// same height, but not on a straight line: the neighbour is below the tangent plane by the
+  /// sagitta, which though small against the cell's width is not against its height, and the steep
+  /// gradient there would multiply it. So from thin cell to thin cell ways lose their part across.
+  Vec3 along(std::size_t f, std::size_t cell, const Vec3& way) const {
+    return lateral[f] ? way - across[cell] * dot(across[cell], way) : way;
+  }
 
   struct BoundaryFace {
     Vec3 area, centre;
     Vec3 normal;
-    Mat3 warp;         ///< see VolumeMesh::face_warp
-    double size;       ///< |area|
-    double height;     ///< normal distance of the cell centre, m
+    Mat3 warp;      ///< see VolumeMesh::face_warp
+    double size;    ///< |area|
+    double height;  ///< normal distance of the cell centre, m
     int cell;
-    int global = 0;    ///< face number in the whole mesh
+    int global = 0;  ///< face number in the whole mesh
   };
   struct BoundaryPatch {
     std::string name;
@@ -65,8 +72,10 @@ struct FlowMesh {
   HaloPlan halo_plan;
 };
 
-/// Shares the mesh out over the ranks in its cell order (a space-filling curve). Only rank 0 needs `mesh` and `wall_distance`.
-FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_distance, Communicator& comm);
+/// Shares the mesh out over the ranks in its cell order (a space-filling curve). Only rank 0 needs
+/// `mesh` and `wall_distance`.
+FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_distance,
+                    Communicator& comm);
 
 /// Distance of each cell centre to the nearest face of the patches flagged as walls.
 std::vector<double> wall_distances(const VolumeMesh& mesh, const std::vector<bool>& patch_is_wall);
@@ -83,7 +92,8 @@ std::vector<T> gather_cells(const FlowMesh& mesh, const std::vector<T>& field, C
   return all;
 }
 
-/// The reverse: rank 0's values of the whole mesh to the ranks' own cells; halo values are left for a refresh.
+/// The reverse: rank 0's values of the whole mesh to the ranks' own cells; halo values are left for
+/// a refresh.
 template <class T>
 std::vector<T> scatter_cells(const FlowMesh& mesh, const std::vector<T>& all, Communicator& comm) {
   const int range[2] = {mesh.first_global, mesh.own};

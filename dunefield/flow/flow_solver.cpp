@@ -16,11 +16,15 @@ namespace {
 
 std::unique_ptr<TurbulenceEquations> equations_of(TurbulenceModel model, FlowState& state) {
   switch (model) {
-    case TurbulenceModel::sst: return std::make_unique<Sst>(state);
-    case TurbulenceModel::spalart_allmaras: return std::make_unique<SpalartAllmaras>(state);
+    case TurbulenceModel::sst:
+      return std::make_unique<Sst>(state);
+    case TurbulenceModel::spalart_allmaras:
+      return std::make_unique<SpalartAllmaras>(state);
     case TurbulenceModel::k_epsilon:
-    case TurbulenceModel::realizable_k_epsilon: return std::make_unique<KEpsilon>(state, model == TurbulenceModel::realizable_k_epsilon);
-    case TurbulenceModel::laminar: break;
+    case TurbulenceModel::realizable_k_epsilon:
+      return std::make_unique<KEpsilon>(state, model == TurbulenceModel::realizable_k_epsilon);
+    case TurbulenceModel::laminar:
+      break;
   }
   return nullptr;
 }
@@ -44,11 +48,19 @@ void FlowFields::scale_speed(double factor) {
 }
 
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
-    : mesh_(mesh), case_(flow_case), comm_(comm), state_(mesh, flow_case, comm), momentum_(state_), continuity_(state_) {
-  // Given fluxes on all sides must cancel but for the error of sampling them at face centres, which is spread over the cells.
+    : mesh_(mesh),
+      case_(flow_case),
+      comm_(comm),
+      state_(mesh, flow_case, comm),
+      momentum_(state_),
+      continuity_(state_) {
+  // Given fluxes on all sides must cancel but for the error of sampling them at face centres, which
+  // is spread over the cells.
   constexpr double sampling_error = 0.02;
-  if (continuity_.enclosed() && continuity_.inflow() > 0 && std::abs(mass_balance()) > sampling_error)
-    throw InputError("air flows in but there is no outflow", "flow case", "give one patch the outflow condition");
+  if (continuity_.enclosed() && continuity_.inflow() > 0 &&
+      std::abs(mass_balance()) > sampling_error)
+    throw InputError("air flows in but there is no outflow", "flow case",
+                     "give one patch the outflow condition");
   turbulence_ = equations_of(flow_case.options.turbulence, state_);
 }
 
@@ -59,13 +71,16 @@ void FlowSolver::refresh_all() {
   state_.halo.refresh(state_.omega);
   if (!state_.nu_tilde.empty()) state_.halo.refresh(state_.nu_tilde);
   for (std::size_t f = 0; f < mesh_.faces(); ++f) {
-    const auto a = static_cast<std::size_t>(mesh_.below[f]), b = static_cast<std::size_t>(mesh_.above[f]);
+    const auto a = static_cast<std::size_t>(mesh_.below[f]),
+               b = static_cast<std::size_t>(mesh_.above[f]);
     const double w = mesh_.weight[f];
     state_.flux[f] = dot(mesh_.area[f], state_.u[a] * w + state_.u[b] * (1 - w));
   }
-  state_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == BoundaryKind::outflow) state_.boundary_flux[i] = dot(b.area, state_.u[static_cast<std::size_t>(b.cell)]);
-  });
+  state_.for_boundary(
+      [&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+        if (bc.kind == BoundaryKind::outflow)
+          state_.boundary_flux[i] = dot(b.area, state_.u[static_cast<std::size_t>(b.cell)]);
+      });
   continuity_.project_flux();
   state_.update_velocity_gradient();
   state_.update_pressure_gradients();
@@ -98,12 +113,17 @@ void FlowSolver::start_from(const FlowFields& fields) {
 
 SolverState FlowSolver::save() const {
   const FlowState& s = state_;
-  return {iteration_, s.u, s.p, s.k, s.omega, s.nu_tilde, s.flux, s.boundary_flux, s.wall_slope, s.gradients.held_cells()};
+  return {iteration_,   s.u,
+          s.p,          s.k,
+          s.omega,      s.nu_tilde,
+          s.flux,       s.boundary_flux,
+          s.wall_slope, s.gradients.held_cells()};
 }
 
 void FlowSolver::restore(const SolverState& saved) {
   FlowState& s = state_;
-  continuity_.project_flux();  // for the sake of the multigrid's aggregates, which are those of the geometry
+  // for the sake of the multigrid's aggregates, which are those of the geometry
+  continuity_.project_flux();
   iteration_ = saved.iteration;
   s.u = saved.u, s.p = saved.p, s.k = saved.k, s.omega = saved.omega, s.nu_tilde = saved.nu_tilde;
   s.flux = saved.flux, s.boundary_flux = saved.boundary_flux, s.wall_slope = saved.wall_slope;
@@ -122,7 +142,8 @@ IterationReport FlowSolver::iterate() {
   IterationReport report;
   report.iteration = ++iteration_;
   check_bounded();
-  report.momentum_residual = momentum_.residual() * case_.reference_length / (case_.reference_speed * case_.reference_speed);
+  report.momentum_residual = momentum_.residual() * case_.reference_length /
+                             (case_.reference_speed * case_.reference_speed);
   report.mass_imbalance = continuity_.imbalance();
   report.pressure_iterations = continuity_.last_solve().iterations;
   return report;
@@ -138,19 +159,25 @@ void FlowSolver::check_bounded() {
     if (!std::isfinite(u2)) break;
   }
   const bool held = hold_runaways();
-  const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual()) || fastest > std::pow(largest * case_.reference_speed, 2);
+  const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual()) ||
+                    fastest > std::pow(largest * case_.reference_speed, 2);
   const double worst = comm_.max(lost ? 2 : held ? 1 : 0);
-  if (worst == 1) state_.update_pressure_gradients();  // those of the cells held are none from now on
+  // those of the cells held are none from now on
+  if (worst == 1) state_.update_pressure_gradients();
   if (worst < 2) return;
   // All ranks name the same place: that of the first rank that lost it.
-  const auto places = comm_.all_gather(lost ? std::vector<Vec3>{mesh_.centre[static_cast<std::size_t>(cell)]} : std::vector<Vec3>{});
-  const Vec3 x = std::find_if(places.begin(), places.end(), [](const auto& p) { return !p.empty(); })->front();
-  throw FlowError(fmt::format("the flow diverged in iteration {} near ({:.3f}, {:.3f}, {:.3f}) m", iteration_, x.x, x.y, x.z), "run",
-                  "refine the mesh there, or lower flow.courant");
+  const auto places = comm_.all_gather(
+      lost ? std::vector<Vec3>{mesh_.centre[static_cast<std::size_t>(cell)]} : std::vector<Vec3>{});
+  const Vec3 x =
+      std::find_if(places.begin(), places.end(), [](const auto& p) { return !p.empty(); })->front();
+  throw FlowError(fmt::format("the flow diverged in iteration {} near ({:.3f}, {:.3f}, {:.3f}) m",
+                              iteration_, x.x, x.y, x.z),
+                  "run", "refine the mesh there, or lower flow.courant");
 }
 
-/// Beside a badly shaped cell the second-order scheme may be unstable whatever the pseudo-time step is. Such cells and their neighbours
-/// go on with first order; how many, the result tells. True if there are new ones.
+/// Beside a badly shaped cell the second-order scheme may be unstable whatever the pseudo-time step
+/// is. Such cells and their neighbours go on with first order; how many, the result tells. True if
+/// there are new ones.
 bool FlowSolver::hold_runaways() {
   constexpr double runaway = 4;  // of the reference speed
   const double limit = std::pow(runaway * case_.reference_speed, 2);
@@ -163,12 +190,15 @@ bool FlowSolver::hold_runaways() {
   for (const int c : found)
     if (c < mesh_.own) state_.gradients.hold(c);
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
-    for (const auto& [c, other] : {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
+    for (const auto& [c, other] :
+         {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
       if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
   return state_.gradients.held_cells().size() > before;
 }
 
-int FlowSolver::first_order_cells() const { return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held_cells().size()))); }
+int FlowSolver::first_order_cells() const {
+  return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held_cells().size())));
+}
 
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();

@@ -12,23 +12,27 @@ namespace dunefield {
 
 struct IterationReport {
   int iteration = 0;
-  double momentum_residual = 0;  ///< root mean square residual acceleration, volume weighted, over U^2 / L
-  double mass_imbalance = 0;     ///< sum of |divergence| before the pressure correction over the stream's flux
+  /// Root mean square residual acceleration, volume weighted, over U^2 / L
+  double momentum_residual = 0;
+  /// Sum of |divergence| before the pressure correction over the stream's flux
+  double mass_imbalance = 0;
   int pressure_iterations = 0;
 };
 
 /// Fields of the whole mesh, on rank 0: what a result holds and another run can start from.
 struct FlowFields {
-  std::vector<Vec3> velocity;             ///< m/s
-  std::vector<double> pressure;           ///< over density, m2/s2
-  std::vector<double> k, omega, nu_tilde; ///< m2/s2, 1/s, m2/s: those of the turbulence model, the others empty
-  std::vector<double> nu_t;               ///< m2/s; empty when laminar
+  std::vector<Vec3> velocity;    ///< m/s
+  std::vector<double> pressure;  ///< over density, m2/s2
+  /// M2/s2, 1/s, m2/s: those of the turbulence model, the others empty
+  std::vector<double> k, omega, nu_tilde;
+  std::vector<double> nu_t;  ///< m2/s; empty when laminar
 
   /// The same flow at `factor` times the speed.
   void scale_speed(double factor);
 };
 
-/// Everything a rank needs to go on as if it had not stopped, to the last bit: the rest follows from it.
+/// Everything a rank needs to go on as if it had not stopped, to the last bit: the rest follows
+/// from it.
 struct SolverState {
   int iteration = 0;
   std::vector<Vec3> u;
@@ -38,7 +42,8 @@ struct SolverState {
   /// Calls `visit` with each array but `held`, always in the same order; of a FlowState as well.
   template <class State, class Visit>
   static void visit_fields(State& s, const Visit& visit) {
-    visit(s.u), visit(s.p), visit(s.k), visit(s.omega), visit(s.nu_tilde), visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope);
+    visit(s.u), visit(s.p), visit(s.k), visit(s.omega), visit(s.nu_tilde), visit(s.flux),
+        visit(s.boundary_flux), visit(s.wall_slope);
   }
   template <class Self, class Visit>
   static void visit(Self& s, const Visit& visit) {
@@ -46,8 +51,9 @@ struct SolverState {
   }
 };
 
-/// Segregated solution by a SIMPLEC-type correction (van Doormaal and Raithby 1984) with momentum interpolation
-/// (Rhie and Chow 1983) that does not depend on the relaxation. All calls are collective.
+/// Segregated solution by a SIMPLEC-type correction (van Doormaal and Raithby 1984) with momentum
+/// interpolation (Rhie and Chow 1983) that does not depend on the relaxation. All calls are
+/// collective.
 class FlowSolver {
  public:
   /// The mesh and the case must outlive the solver. @throw InputError when conditions contradict

@@ -13,16 +13,24 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 /// The case itself, once its conditions and its air are known to make sense.
 const FlowCase& checked(const FlowCase& c, const FlowMesh& m) {
   if (c.conditions.size() != m.patches.size())
-    throw InputError(fmt::format("{} boundary conditions for {} patches", c.conditions.size(), m.patches.size()), "flow case", "give one for each patch of the mesh");
-  if (!(c.air.density > 0) || !(c.air.kinematic_viscosity > 0)) throw InputError("density and viscosity must be positive", "air", "check them");
+    throw InputError(
+        fmt::format("{} boundary conditions for {} patches", c.conditions.size(), m.patches.size()),
+        "flow case", "give one for each patch of the mesh");
+  if (!(c.air.density > 0) || !(c.air.kinematic_viscosity > 0))
+    throw InputError("density and viscosity must be positive", "air", "check them");
   return c;
 }
 
 }  // namespace
 
 FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communicator)
-    : mesh(m), flow_case(checked(c, m)), comm(communicator), halo(communicator, m.halo_plan), gradients(m, c.conditions),
-      wall_profile(c.options.turbulence == TurbulenceModel::sst ? wall_law::sst : wall_law::reichardt) {
+    : mesh(m),
+      flow_case(checked(c, m)),
+      comm(communicator),
+      halo(communicator, m.halo_plan),
+      gradients(m, c.conditions),
+      wall_profile(c.options.turbulence == TurbulenceModel::sst ? wall_law::sst
+                                                                : wall_law::reichardt) {
   const std::size_t cells = at(m.cells);
   u.assign(cells, c.initial_velocity);
   p.assign(cells, 0.0);
@@ -68,7 +76,8 @@ void FlowState::update_pressure_gradients() {
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(mesh.below[f]), b = at(mesh.above[f]);
     const double w = mesh.weight[f], v = 1 - w;
-    const double pf = w * (p[a] + dot(mesh.along(f, a, mesh.skew[f]), grad_p[a])) + v * (p[b] + dot(mesh.along(f, b, mesh.skew[f]), grad_p[b]));
+    const double pf = w * (p[a] + dot(mesh.along(f, a, mesh.skew[f]), grad_p[a])) +
+                      v * (p[b] + dot(mesh.along(f, b, mesh.skew[f]), grad_p[b]));
     const Vec3 force = mesh.area[f] * pf;
     gauss_p[a] += force, gauss_p[b] -= force;
   }
@@ -80,7 +89,8 @@ void FlowState::update_pressure_gradients() {
   }
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     const auto c = at(b.cell);
-    const double pf = bc.kind == BoundaryKind::outflow ? 0.0 : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
+    const double pf =
+        bc.kind == BoundaryKind::outflow ? 0.0 : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
     boundary_pressure[i] = pf;
     gauss_p[c] += b.area * pf;
     if (bc.kind == BoundaryKind::wall) gauss_p[c] += b.warp * grad_p[c];
@@ -103,10 +113,13 @@ void FlowState::update_wall_shear() {
     wall_factor[i] = nu / b.height;
     if (!turbulent) return;
     const double slip = norm(wall_slip[i]);
-    wall_scale[i] = nu_tilde.empty() ? wall_law::velocity_scale(wall_profile, k[c], slip, b.height, nu, bc.roughness)
-                                     : wall_law::friction_velocity(wall_profile, slip, b.height, nu, bc.roughness);
+    wall_scale[i] =
+        nu_tilde.empty()
+            ? wall_law::velocity_scale(wall_profile, k[c], slip, b.height, nu, bc.roughness)
+            : wall_law::friction_velocity(wall_profile, slip, b.height, nu, bc.roughness);
     const double y_plus = wall_scale[i] * b.height / nu;
-    const wall_law::Velocity law = wall_law::velocity(wall_profile, y_plus, wall_scale[i] * bc.roughness / nu);
+    const wall_law::Velocity law =
+        wall_law::velocity(wall_profile, y_plus, wall_scale[i] * bc.roughness / nu);
     if (y_plus > 0) wall_factor[i] *= y_plus / law.u_plus;
     wall_slope[i] = law.slope_share;
   });

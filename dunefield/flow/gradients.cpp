@@ -12,11 +12,13 @@ namespace {
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-// With unit direction vectors a whole cell has eigenvalues near 2, one at a wall near 1. In a gap one cell wide the
-// neighbours lie almost in one plane: across it nothing is known, and what rounding says would be amplified.
+// With unit direction vectors a whole cell has eigenvalues near 2, one at a wall near 1. In a gap
+// one cell wide the neighbours lie almost in one plane: across it nothing is known, and what
+// rounding says would be amplified.
 constexpr double least_information = 0.05;  // of the largest eigenvalue
 
-// Somewhat above that a difference between two neighbours would still be multiplied too much: the bounded sum over the faces is better.
+// Somewhat above that a difference between two neighbours would still be multiplied too much: the
+// bounded sum over the faces is better.
 constexpr double poor_information = 0.2;
 
 using Eigenvalues = Eigen::SelfAdjointEigenSolver<Eigen::Matrix3d>;
@@ -30,8 +32,10 @@ Eigenvalues eigen_of(const SymmetricMat3& m) {
 /// Inverse of a symmetric matrix; directions without information get no gradient.
 SymmetricMat3 invert(const Eigenvalues& eigen) {
   Eigen::Vector3d values = eigen.eigenvalues();
-  for (int i = 0; i < 3; ++i) values[i] = values[i] > least_information * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
-  const Eigen::Matrix3d r = eigen.eigenvectors() * values.asDiagonal() * eigen.eigenvectors().transpose();
+  for (int i = 0; i < 3; ++i)
+    values[i] = values[i] > least_information * eigen.eigenvalues()[2] ? 1 / values[i] : 0;
+  const Eigen::Matrix3d r =
+      eigen.eigenvectors() * values.asDiagonal() * eigen.eigenvectors().transpose();
   return {r(0, 0), r(0, 1), r(0, 2), r(1, 1), r(1, 2), r(2, 2)};
 }
 
@@ -41,8 +45,14 @@ Vec3 to_mirror(const FlowMesh::BoundaryFace& b) { return b.normal * (2 * b.heigh
 }  // namespace
 
 Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions)
-    : mesh_(mesh), conditions_(conditions), at_layer_(cells_at_layers(mesh)), poor_(at(mesh.own), 0), patch_of_(mesh.boundary.size()) {
-  for (std::size_t p = 0; p < mesh.patches.size(); ++p) std::fill_n(patch_of_.begin() + mesh.patches[p].first, mesh.patches[p].count, static_cast<int>(p));
+    : mesh_(mesh),
+      conditions_(conditions),
+      at_layer_(cells_at_layers(mesh)),
+      poor_(at(mesh.own), 0),
+      patch_of_(mesh.boundary.size()) {
+  for (std::size_t p = 0; p < mesh.patches.size(); ++p)
+    std::fill_n(patch_of_.begin() + mesh.patches[p].first, mesh.patches[p].count,
+                static_cast<int>(p));
   make_inverses();
   find_reach();
   find_thin();
@@ -53,17 +63,20 @@ void Gradients::find_thin() {
   for (int c = 0; c < mesh_.own; ++c)
     if (thin(c)) thin_cells_.push_back(c);
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
-    if (thin(mesh_.below[f]) || thin(mesh_.above[f])) thin_faces_.push_back({static_cast<int>(f), thin(mesh_.below[f]), thin(mesh_.above[f])});
+    if (thin(mesh_.below[f]) || thin(mesh_.above[f]))
+      thin_faces_.push_back({static_cast<int>(f), thin(mesh_.below[f]), thin(mesh_.above[f])});
   for (std::size_t i = 0; i < mesh_.boundary.size(); ++i)
     if (thin(mesh_.boundary[i].cell)) thin_boundary_.push_back(static_cast<int>(i));
 }
 
 template <class T, class G, class Value, class Outer>
-void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const {
+void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer,
+                              std::vector<G>& out) const {
   for (std::size_t c = 0; c < poor_.size(); ++c)
     if (poor_[c]) out[c] = G{};
   std::vector<T> outer_value(thin_boundary_.size());
-  for (std::size_t k = 0; k < thin_boundary_.size(); ++k) outer_value[k] = boundary(thin_boundary_[k]);
+  for (std::size_t k = 0; k < thin_boundary_.size(); ++k)
+    outer_value[k] = boundary(thin_boundary_[k]);
   for (const int c : thin_cells_) out[at(c)] = G{};
   for (const ThinFace& t : thin_faces_) {
     const auto f = at(t.face), a = at(mesh_.below[f]), b = at(mesh_.above[f]);
@@ -98,21 +111,26 @@ std::vector<SymmetricMat3> Gradients::information(Use use) const {
   std::vector<SymmetricMat3> sum(at(mesh_.cells));
   const auto add = [&](std::size_t cell, const Vec3& d) { sum[cell].add_square(d, 1 / norm2(d)); };
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
-    for (const int c : {mesh_.below[f], mesh_.above[f]}) add(at(c), mesh_.along(f, at(c), mesh_.between(f)));
+    for (const int c : {mesh_.below[f], mesh_.above[f]})
+      add(at(c), mesh_.along(f, at(c), mesh_.between(f)));
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
     for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
       const auto& b = mesh_.boundary[at(i)];
-      if (conditions_[p].kind == BoundaryKind::slip) add(at(b.cell), to_mirror(b));
-      else if (has_value(conditions_[p].kind, use)) add(at(b.cell), b.centre - mesh_.centre[at(b.cell)]);
+      if (conditions_[p].kind == BoundaryKind::slip)
+        add(at(b.cell), to_mirror(b));
+      else if (has_value(conditions_[p].kind, use))
+        add(at(b.cell), b.centre - mesh_.centre[at(b.cell)]);
     }
   return sum;
 }
 
-Gradients::AtBoundary Gradients::at_boundary(Use use, const std::vector<SymmetricMat3>& sums) const {
+Gradients::AtBoundary Gradients::at_boundary(Use use,
+                                             const std::vector<SymmetricMat3>& sums) const {
   AtBoundary out;
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
     if (has_value(conditions_[p].kind, use))
-      for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) out.cells.push_back(mesh_.boundary[at(i)].cell);
+      for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i)
+        out.cells.push_back(mesh_.boundary[at(i)].cell);
   std::sort(out.cells.begin(), out.cells.end());
   out.cells.erase(std::unique(out.cells.begin(), out.cells.end()), out.cells.end());
   for (const int c : out.cells) out.inverse.push_back(invert(eigen_of(sums[at(c)])));
@@ -126,7 +144,8 @@ void Gradients::make_inverses() {
   pressure_ = at_boundary(pressure, of_pressure);
   for (int c = 0; c < mesh_.own; ++c) {
     const Eigenvalues eigen = eigen_of(of_pressure[at(c)]);
-    if (at_layer_[at(c)] && eigen.eigenvalues()[0] < poor_information * eigen.eigenvalues()[2]) poor_[at(c)] = 1;
+    if (at_layer_[at(c)] && eigen.eigenvalues()[0] < poor_information * eigen.eigenvalues()[2])
+      poor_[at(c)] = 1;
     for (int i = 0; i < 3; ++i)
       if (eigen.eigenvalues()[i] <= least_information * eigen.eigenvalues()[2]) {
         const Eigen::Vector3d across = eigen.eigenvectors().col(i);
@@ -135,7 +154,8 @@ void Gradients::make_inverses() {
   }
   keep_between_walls(pinched_);
   inverse_.resize(at(mesh_.own));
-  parallel_for(inverse_.size(), [&](std::size_t c) { inverse_[c] = invert(eigen_of(inverse_[c])); }, 4096);
+  parallel_for(
+      inverse_.size(), [&](std::size_t c) { inverse_[c] = invert(eigen_of(inverse_[c])); }, 4096);
 }
 
 template <class Visit>
@@ -147,22 +167,26 @@ void Gradients::for_inverses(const AtBoundary& special, const Visit& visit) cons
   }
 }
 
-/// What a face sees of a neighbour's error: the sum, over all neighbours of a cell, of the share of their differences that its gradient
-/// carries to the face. A half in a cube; with few or lopsided neighbours many times that, and the error grows from cell to cell
-/// (simplices need wider stencils: Haider, Croisille, Courbet 2009). There convection takes only a share of it.
+/// What a face sees of a neighbour's error: the sum, over all neighbours of a cell, of the share of
+/// their differences that its gradient carries to the face. A half in a cube; with few or lopsided
+/// neighbours many times that, and the error grows from cell to cell (simplices need wider
+/// stencils: Haider, Croisille, Courbet 2009). There convection takes only a share of it.
 void Gradients::find_reach() {
   constexpr double most = 1.3;
   struct Way {
     Vec3 to_neighbour, to_face;
   };
   const Graph& g = mesh_.graph;
-  std::vector<int> face_of(at(g.entries()) + 1), first_boundary(at(mesh_.own) + 1, 0), boundary_of(mesh_.boundary.size());
+  std::vector<int> face_of(at(g.entries()) + 1), first_boundary(at(mesh_.own) + 1, 0),
+      boundary_of(mesh_.boundary.size());
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
-    for (const int k : {mesh_.slots.of_below[f], mesh_.slots.of_above[f]}) face_of[at(k)] = static_cast<int>(f);
+    for (const int k : {mesh_.slots.of_below[f], mesh_.slots.of_above[f]})
+      face_of[at(k)] = static_cast<int>(f);
   for (const auto& b : mesh_.boundary) ++first_boundary[at(b.cell) + 1];
   std::partial_sum(first_boundary.begin(), first_boundary.end(), first_boundary.begin());
   std::vector<int> next(first_boundary.begin(), first_boundary.end() - 1);
-  for (std::size_t i = 0; i < mesh_.boundary.size(); ++i) boundary_of[at(next[at(mesh_.boundary[i].cell)]++)] = static_cast<int>(i);
+  for (std::size_t i = 0; i < mesh_.boundary.size(); ++i)
+    boundary_of[at(next[at(mesh_.boundary[i].cell)]++)] = static_cast<int>(i);
 
   const auto ways_of = [&](std::size_t c, std::vector<Way>& ways) {
     ways.clear();
@@ -171,13 +195,16 @@ void Gradients::find_reach() {
       const bool is_below = at(mesh_.below[f]) == c;
       const double w = mesh_.weight[f];
       const Vec3 d = mesh_.between(f), way = mesh_.along(f, c, d);
-      ways.push_back({is_below ? way : -way, mesh_.along(f, c, mesh_.skew[f] + d * (is_below ? 1 - w : -w))});
+      ways.push_back(
+          {is_below ? way : -way, mesh_.along(f, c, mesh_.skew[f] + d * (is_below ? 1 - w : -w))});
     }
     for (int k = first_boundary[c]; k < first_boundary[c + 1]; ++k) {
       const auto i = at(boundary_of[at(k)]);
       const BoundaryKind kind = conditions_[at(patch_of_[i])].kind;
-      if (kind == BoundaryKind::slip) ways.push_back({to_mirror(mesh_.boundary[i]), {}});
-      else if (has_value(kind, velocity)) ways.push_back({mesh_.boundary[i].centre - mesh_.centre[c], {}});
+      if (kind == BoundaryKind::slip)
+        ways.push_back({to_mirror(mesh_.boundary[i]), {}});
+      else if (has_value(kind, velocity))
+        ways.push_back({mesh_.boundary[i].centre - mesh_.centre[c], {}});
     }
   };
   reach_.assign(at(mesh_.cells), 1);
@@ -200,14 +227,16 @@ void Gradients::find_reach() {
 void Gradients::keep_between_walls(std::vector<PinchedCell>& candidates) const {
   constexpr double facing = 0.5;  // cosine between a wall's normal and the direction across
   std::vector<int> first(at(mesh_.own), -1);
-  for (std::size_t i = candidates.size(); i-- > 0;) first[at(candidates[i].cell)] = static_cast<int>(i);
+  for (std::size_t i = candidates.size(); i-- > 0;)
+    first[at(candidates[i].cell)] = static_cast<int>(i);
   std::vector<char> sides(candidates.size(), 0);
   for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
     if (conditions_[p].kind != BoundaryKind::wall) continue;
     for (int f = mesh_.patches[p].first; f < mesh_.patches[p].first + mesh_.patches[p].count; ++f) {
       const auto& b = mesh_.boundary[at(f)];
       if (first[at(b.cell)] < 0) continue;
-      for (auto i = at(first[at(b.cell)]); i < candidates.size() && candidates[i].cell == b.cell; ++i) {
+      for (auto i = at(first[at(b.cell)]); i < candidates.size() && candidates[i].cell == b.cell;
+           ++i) {
         const double cosine = dot(b.normal, candidates[i].across);
         if (cosine > facing) sides[i] |= 1;
         if (cosine < -facing) sides[i] |= 2;
@@ -220,8 +249,8 @@ void Gradients::keep_between_walls(std::vector<PinchedCell>& candidates) const {
   candidates.resize(kept);
 }
 
-void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, const std::vector<double>& wall_slope,
-                            std::vector<Mat3>& out) const {
+void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity,
+                            const std::vector<double>& wall_slope, std::vector<Mat3>& out) const {
   std::fill(out.begin(), out.end(), Mat3{});
   const std::size_t nf = mesh_.faces();
   for (std::size_t f = 0; f < nf; ++f) {
@@ -241,10 +270,14 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
       const auto& b = mesh_.boundary[at(i)];
       const Vec3& uc = u[at(b.cell)];
       Vec3 d, du;
-      if (kind == BoundaryKind::slip) d = to_mirror(b), du = b.normal * (-2 * dot(b.normal, uc));
-      else if (has_value(kind, velocity)) d = b.centre - mesh_.centre[at(b.cell)], du = boundary_velocity[at(i)] - uc;
-      else continue;
-      if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
+      if (kind == BoundaryKind::slip)
+        d = to_mirror(b), du = b.normal * (-2 * dot(b.normal, uc));
+      else if (has_value(kind, velocity))
+        d = b.centre - mesh_.centre[at(b.cell)], du = boundary_velocity[at(i)] - uc;
+      else
+        continue;
+      if (kind == BoundaryKind::wall)
+        du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
       const Vec3 w = d * (1 / norm2(d));
       out[at(b.cell)] += Mat3{{w * du.x, w * du.y, w * du.z}};
     }
@@ -252,21 +285,30 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
   for_inverses(velocity_, [&](std::size_t c, const SymmetricMat3& inverse) {
     for (Vec3& row : out[c].row) row = inverse * row;
   });
-  in_thin_cells(u, [&](int i) {
-    const auto& b = mesh_.boundary[at(i)];
-    const BoundaryKind kind = conditions_[at(patch_of_[at(i)])].kind;
-    const Vec3& uc = u[at(b.cell)];
-    if (kind == BoundaryKind::slip) return uc - b.normal * dot(b.normal, uc);
-    if (!has_value(kind, velocity)) return uc + out[at(b.cell)] * (b.centre - mesh_.centre[at(b.cell)]);
-    Vec3 du = boundary_velocity[at(i)] - uc;
-    if (kind == BoundaryKind::wall) du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
-    return uc + du;
-  }, [](const Vec3& d, const Vec3& s) { return Mat3{{s * d.x, s * d.y, s * d.z}}; }, out);
+  in_thin_cells(
+      u,
+      [&](int i) {
+        const auto& b = mesh_.boundary[at(i)];
+        const BoundaryKind kind = conditions_[at(patch_of_[at(i)])].kind;
+        const Vec3& uc = u[at(b.cell)];
+        if (kind == BoundaryKind::slip) return uc - b.normal * dot(b.normal, uc);
+        if (!has_value(kind, velocity))
+          return uc + out[at(b.cell)] * (b.centre - mesh_.centre[at(b.cell)]);
+        Vec3 du = boundary_velocity[at(i)] - uc;
+        if (kind == BoundaryKind::wall)
+          du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
+        return uc + du;
+      },
+      [](const Vec3& d, const Vec3& s) {
+        return Mat3{{s * d.x, s * d.y, s * d.z}};
+      },
+      out);
   for (const int c : held_) out[at(c)] = {};
 }
 
 template <std::size_t N>
-void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero, const Outputs<N>& out) const {
+void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero,
+                                 const Outputs<N>& out) const {
   for (auto* o : out) std::fill(o->begin(), o->end(), Vec3{});
   const std::size_t nf = mesh_.faces();
   for (std::size_t f = 0; f < nf; ++f) {
@@ -282,10 +324,12 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
   if (outflow_zero)
     for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
       if (conditions_[p].kind == BoundaryKind::outflow)
-        for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
+        for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count;
+             ++i) {
           const auto& b = mesh_.boundary[at(i)];
           const Vec3 d = b.centre - mesh_.centre[at(b.cell)];
-          for (std::size_t k = 0; k < N; ++k) (*out[k])[at(b.cell)] += d * (-(*q[k])[at(b.cell)] / norm2(d));
+          for (std::size_t k = 0; k < N; ++k)
+            (*out[k])[at(b.cell)] += d * (-(*q[k])[at(b.cell)] / norm2(d));
         }
   // A mirror image has the same value: it adds nothing here, but stands in the matrix.
   for_inverses(special, [&](std::size_t c, const SymmetricMat3& inverse) {
@@ -294,11 +338,17 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
   for (std::size_t k = 0; k < N; ++k) {
     const std::vector<double>& value = *q[k];
     std::vector<Vec3>& gradient = *out[k];
-    in_thin_cells(value, [&](int i) {
-      const bool zero = outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
-      const auto& b = mesh_.boundary[at(i)];
-      return zero ? 0.0 : value[at(b.cell)] + dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
-    }, [](double d, const Vec3& s) { return s * d; }, gradient);
+    in_thin_cells(
+        value,
+        [&](int i) {
+          const bool zero =
+              outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
+          const auto& b = mesh_.boundary[at(i)];
+          return zero ? 0.0
+                      : value[at(b.cell)] +
+                            dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
+        },
+        [](double d, const Vec3& s) { return s * d; }, gradient);
     for (const int c : held_) gradient[at(c)] = {};
   }
 }
@@ -307,9 +357,14 @@ void Gradients::hold(int cell) {
   if (std::find(held_.begin(), held_.end(), cell) == held_.end()) held_.push_back(cell);
 }
 
-void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const { scalar_gradients<1>({&p}, pressure_, true, {&out}); }
-void Gradients::of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const { scalar_gradients<1>({&q}, {}, false, {&out}); }
-void Gradients::of_scalars(const std::vector<double>& q, const std::vector<double>& r, std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const {
+void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const {
+  scalar_gradients<1>({&p}, pressure_, true, {&out});
+}
+void Gradients::of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const {
+  scalar_gradients<1>({&q}, {}, false, {&out});
+}
+void Gradients::of_scalars(const std::vector<double>& q, const std::vector<double>& r,
+                           std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const {
   scalar_gradients<2>({&q, &r}, {}, false, {&of_q, &of_r});
 }
 

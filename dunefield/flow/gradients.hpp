@@ -9,7 +9,8 @@
 
 namespace dunefield {
 
-/// A cell pinched between walls, and the direction across the gap, in which no neighbour tells its pressure gradient.
+/// A cell pinched between walls, and the direction across the gap, in which no neighbour tells its
+/// pressure gradient.
 struct PinchedCell {
   int cell = 0;
   Vec3 across;
@@ -19,19 +20,24 @@ class Gradients {
  public:
   Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions);
 
-  /// Of velocity: boundary values at stream and walls (`boundary_velocity`, per boundary face), mirror images at slip planes.
-  /// Of the tangential difference to a wall only the share `wall_slope` counts.
-  void of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity, const std::vector<double>& wall_slope, std::vector<Mat3>& out) const;
+  /// Of velocity: boundary values at stream and walls (`boundary_velocity`, per boundary face),
+  /// mirror images at slip planes. Of the tangential difference to a wall only the share
+  /// `wall_slope` counts.
+  void of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>& boundary_velocity,
+                   const std::vector<double>& wall_slope, std::vector<Mat3>& out) const;
   /// Of pressure: one-sided at walls and stream, zero at the outflow, mirrored at slip planes.
   void of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const;
   /// Of a turbulence quantity: one-sided at all boundaries but mirrors.
   void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
   /// Of two of them in one pass.
-  void of_scalars(const std::vector<double>& q, const std::vector<double>& r, std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const;
-  /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these cells.
+  void of_scalars(const std::vector<double>& q, const std::vector<double>& r,
+                  std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const;
+  /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these
+  /// cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
 
-  /// Per cell, halo ones to be refreshed: share of the velocity gradient that convection can take to the faces; 1 but in badly shaped cells.
+  /// Per cell, halo ones to be refreshed: share of the velocity gradient that convection can take
+  /// to the faces; 1 but in badly shaped cells.
   std::vector<double>& reach() { return reach_; }
   const std::vector<double>& reach() const { return reach_; }
   /// From now on this own cell has no gradients: first order.
@@ -59,34 +65,40 @@ class Gradients {
   void for_inverses(const AtBoundary& special, const Visit& visit) const;
   void keep_between_walls(std::vector<PinchedCell>& candidates) const;
   template <std::size_t N>
-  void scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero, const Outputs<N>& out) const;
+  void scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero,
+                        const Outputs<N>& out) const;
   bool has_value(BoundaryKind kind, Use use) const;
   static std::vector<char> cells_at_layers(const FlowMesh& mesh);
   void find_reach();
   void find_thin();
-  bool by_gauss(std::size_t c) const { return c < poor_.size() && (poor_[c] || norm2(mesh_.across[c]) > 0); }
-  /// Green and Gauss in thin and in poor cells, with plain means on lateral faces: least squares would multiply the steep gradient across by
-  /// the sagitta of a curved wall. `boundary(i)` is the value on a boundary face; it may use the least-squares gradient that stands in `out` before.
+  bool by_gauss(std::size_t c) const {
+    return c < poor_.size() && (poor_[c] || norm2(mesh_.across[c]) > 0);
+  }
+  /// Green and Gauss in thin and in poor cells, with plain means on lateral faces: least squares
+  /// would multiply the steep gradient across by the sagitta of a curved wall. `boundary(i)` is the
+  /// value on a boundary face; it may use the least-squares gradient that stands in `out` before.
   template <class T, class G, class Value, class Outer>
-  void in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer, std::vector<G>& out) const;
+  void in_thin_cells(const std::vector<T>& q, const Value& boundary, const Outer& outer,
+                     std::vector<G>& out) const;
 
   const FlowMesh& mesh_;
   const std::vector<BoundaryCondition>& conditions_;
   std::vector<PinchedCell> pinched_;
-  std::vector<char> at_layer_;                 ///< own cells in or next to thin layers
-  std::vector<char> poor_;                     ///< of them those whose neighbours say too little in some direction for least squares
-  std::vector<int> held_;                      ///< own cells without gradients
+  std::vector<char> at_layer_;  ///< own cells in or next to thin layers
+  /// Of them those whose neighbours say too little in some direction for least squares
+  std::vector<char> poor_;
+  std::vector<int> held_;  ///< own cells without gradients
   std::vector<double> reach_;
-  std::vector<SymmetricMat3> inverse_;         ///< per own cell, without boundary values
+  std::vector<SymmetricMat3> inverse_;  ///< per own cell, without boundary values
   AtBoundary velocity_, pressure_;
   struct ThinFace {
     int face;
     bool below, above;  ///< which of its cells are
   };
-  std::vector<int> thin_cells_;                ///< own thin and poor cells
-  std::vector<ThinFace> thin_faces_;           ///< interior faces of them
-  std::vector<int> thin_boundary_;             ///< boundary faces of them
-  std::vector<int> patch_of_;                  ///< of each boundary face
+  std::vector<int> thin_cells_;       ///< own thin and poor cells
+  std::vector<ThinFace> thin_faces_;  ///< interior faces of them
+  std::vector<int> thin_boundary_;    ///< boundary faces of them
+  std::vector<int> patch_of_;         ///< of each boundary face
 };
 
 }  // namespace dunefield

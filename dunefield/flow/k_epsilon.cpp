@@ -15,13 +15,17 @@ struct Constants {
 };
 constexpr Constants standard_model = {1.92, 1.3}, realizable_model = {1.9, 1.2};
 constexpr double c1_standard = 1.44;
-constexpr double a0 = 4.04;              // of the realizable model's C_mu
-constexpr double shorter = 0.25;         // steps than the SST model's: k and epsilon follow each other, and swing for ever where one leaps ahead
-constexpr double production_limit = 10;  // of epsilon, as in the SST model: keeps k from growing where the stream stagnates
+constexpr double a0 = 4.04;  // of the realizable model's C_mu
+// steps than the SST model's: k and epsilon follow each other, and swing for ever where one leaps
+// ahead
+constexpr double shorter = 0.25;
+// of epsilon, as in the SST model: keeps k from growing where the stream stagnates
+constexpr double production_limit = 10;
 // Wolfshtein 1969, constants of Chen and Patel 1988.
 const double c_length = kappa * std::pow(c_mu_constant, -0.75), a_epsilon = 2 * c_length;
 constexpr double a_mu = 70;
-constexpr double layer_edge = 200, layer_width = 0.2 * layer_edge / 2.2976;  // of Re_y; 98 % at a fifth around it
+// of Re_y; 98 % at a fifth around it
+constexpr double layer_edge = 200, layer_width = 0.2 * layer_edge / 2.2976;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -32,9 +36,12 @@ double dissipation_near_wall(double k, double y, double re) {
 
 }  // namespace
 
-KEpsilon::KEpsilon(FlowState& state, bool realizable) : TwoEquations(state, true), realizable_(realizable) {}
+KEpsilon::KEpsilon(FlowState& state, bool realizable)
+    : TwoEquations(state, true), realizable_(realizable) {}
 
-double KEpsilon::wall_reynolds(std::size_t c) const { return std::sqrt(s_.k[c]) * s_.mesh.wall_distance[c] / s_.flow_case.air.kinematic_viscosity; }
+double KEpsilon::wall_reynolds(std::size_t c) const {
+  return std::sqrt(s_.k[c]) * s_.mesh.wall_distance[c] / s_.flow_case.air.kinematic_viscosity;
+}
 
 double KEpsilon::c_mu(std::size_t c) const {
   if (!realizable_) return c_mu_constant;
@@ -50,7 +57,8 @@ double KEpsilon::c_mu(std::size_t c) const {
     for (int j = 0; j < 3; ++j)
       for (int k = 0; k < 3; ++k) triple += s[i][j] * s[j][k] * s[k][i];
   const double w = triple / std::max(ss * std::sqrt(ss), 1e-300);
-  const double phi = std::acos(std::clamp(std::sqrt(6.0) * w, -1.0, 1.0)) / 3, as = std::sqrt(6.0) * std::cos(phi);
+  const double phi = std::acos(std::clamp(std::sqrt(6.0) * w, -1.0, 1.0)) / 3,
+               as = std::sqrt(6.0) * std::cos(phi);
   return 1 / (a0 + as * std::sqrt(ss + rotation) * s_.k[c] / s_.omega[c]);
 }
 
@@ -59,7 +67,8 @@ void KEpsilon::update_eddy_viscosity() {
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     strain2_[c] = strain_squared(s_.grad_u[c]);
     const double k = s_.k[c], re = wall_reynolds(c);
-    // Eddies are no larger than their distance from the wall lets them be: while k and epsilon are not yet in step, their quotient is anything.
+    // Eddies are no larger than their distance from the wall lets them be: while k and epsilon are
+    // not yet in step, their quotient is anything.
     const double largest = c_mu_constant * std::sqrt(k) * s_.mesh.wall_distance[c] * c_length;
     const double away = std::min(c_mu(c) * k * k / s_.omega[c], largest);
     const double near = largest * (1 - std::exp(-re / a_mu));
@@ -70,33 +79,45 @@ void KEpsilon::update_eddy_viscosity() {
 }
 
 void KEpsilon::prepare() {
-  const double nu = s_.flow_case.air.kinematic_viscosity, sigma_epsilon = (realizable_ ? realizable_model : standard_model).sigma_epsilon;
-  for (std::size_t c = 0; c < at(s_.mesh.cells); ++c) gamma_k_[c] = nu + s_.nu_t[c] / sigma_k, gamma_q_[c] = nu + s_.nu_t[c] / sigma_epsilon;
+  const double nu = s_.flow_case.air.kinematic_viscosity,
+               sigma_epsilon = (realizable_ ? realizable_model : standard_model).sigma_epsilon;
+  for (std::size_t c = 0; c < at(s_.mesh.cells); ++c)
+    gamma_k_[c] = nu + s_.nu_t[c] / sigma_k, gamma_q_[c] = nu + s_.nu_t[c] / sigma_epsilon;
 }
 
 double KEpsilon::wall_value(std::size_t c, double y, double scale) const {
   const double nu = s_.flow_case.air.kinematic_viscosity, re = std::sqrt(s_.k[c]) * y / nu;
-  const double in_sublayer = std::exp(-scale * y / nu / 11), share = (1 - in_sublayer) * (1 - in_sublayer);
-  // u*^3 / (kappa y) with one of the u*^2 as C_mu^1/2 k: so that k in the cell has a sink that grows with it.
+  const double in_sublayer = std::exp(-scale * y / nu / 11),
+               share = (1 - in_sublayer) * (1 - in_sublayer);
+  // u*^3 / (kappa y) with one of the u*^2 as C_mu^1/2 k: so that k in the cell has a sink that
+  // grows with it.
   const double logarithmic = std::sqrt(c_mu_constant) * s_.k[c] * scale / (kappa * y);
   return share * logarithmic + (1 - share) * dissipation_near_wall(s_.k[c], y, re);
 }
 
 void KEpsilon::add_sources(double courant) {
-  const double nu = s_.flow_case.air.kinematic_viscosity, c2 = (realizable_ ? realizable_model : standard_model).c2;
-  const double stream_loss = realizable_ ? c2 * stream_q_ * stream_q_ / (stream_k_ + std::sqrt(nu * stream_q_)) : c2 * stream_q_ * stream_q_ / stream_k_;
+  const double nu = s_.flow_case.air.kinematic_viscosity,
+               c2 = (realizable_ ? realizable_model : standard_model).c2;
+  const double stream_loss =
+      realizable_ ? c2 * stream_q_ * stream_q_ / (stream_k_ + std::sqrt(nu * stream_q_))
+                  : c2 * stream_q_ * stream_q_ / stream_k_;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
-    const double volume = s_.mesh.volume[c], k = s_.k[c], pseudo_time = rate(c, shorter * courant), re = wall_reynolds(c);
+    const double volume = s_.mesh.volume[c], k = s_.k[c], pseudo_time = rate(c, shorter * courant),
+                 re = wall_reynolds(c);
     const WallCell* wall = wall_cell(c);
     const bool given = wall || re < layer_edge;
-    const double epsilon = wall ? wall->q : given ? dissipation_near_wall(k, s_.mesh.wall_distance[c], re) : s_.omega[c];
+    const double epsilon = wall    ? wall->q
+                           : given ? dissipation_near_wall(k, s_.mesh.wall_distance[c], re)
+                                   : s_.omega[c];
     const double resolved = std::min(s_.nu_t[c] * strain2_[c], production_limit * epsilon);
-    set_k(c, volume * ((wall ? wall->production : resolved) - epsilon + stream_q_), pseudo_time + volume * epsilon / k);
+    set_k(c, volume * ((wall ? wall->production : resolved) - epsilon + stream_q_),
+          pseudo_time + volume * epsilon / k);
     if (given) {
       give_q(c, epsilon);
     } else {
       const double strain = std::sqrt(strain2_[c]), eta = strain * k / epsilon;
-      const double gain = realizable_ ? std::max(0.43, eta / (eta + 5)) * strain * epsilon : c1_standard * resolved * epsilon / k;
+      const double gain = realizable_ ? std::max(0.43, eta / (eta + 5)) * strain * epsilon
+                                      : c1_standard * resolved * epsilon / k;
       const double loss = c2 * epsilon / (realizable_ ? k + std::sqrt(nu * epsilon) : k);
       set_q(c, volume * (gain - loss * epsilon + stream_loss), pseudo_time + volume * 2 * loss);
     }

@@ -1,5 +1,6 @@
-// k-epsilon models: standard (Launder and Spalding 1974) and realizable (Shih, Liou, Shabbir, Yang, Zhu 1995), both with the
-// one-equation model of Wolfshtein (1969) near walls, blended as by Jongen (1998), and the stream's turbulence sustained.
+// k-epsilon models: standard (Launder and Spalding 1974) and realizable (Shih, Liou, Shabbir, Yang,
+// Zhu 1995), both with the one-equation model of Wolfshtein (1969) near walls, blended as by Jongen
+// (1998), and the stream's turbulence sustained.
 #pragma once
 
 #include <dunefield/flow/two_equations.hpp>

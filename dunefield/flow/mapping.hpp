@@ -5,8 +5,9 @@
 
 namespace dunefield {
 
-/// Each cell of `to` gets a mean of the cells of `from` around its centre, weighted by 1 / distance^2, so that nothing new appears; where
-/// `from` has no air, the nearest it has. @param fields of all cells of `from`, as FlowSolver::gather gives them
+/// Each cell of `to` gets a mean of the cells of `from` around its centre, weighted by 1 /
+/// distance^2, so that nothing new appears; where `from` has no air, the nearest it has. @param
+/// fields of all cells of `from`, as FlowSolver::gather gives them
 FlowFields mapped(const VolumeMesh& from, const FlowFields& fields, const VolumeMesh& to);
 
 }  // namespace dunefield

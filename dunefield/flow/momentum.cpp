@@ -3,7 +3,8 @@
 namespace dunefield {
 namespace {
 
-constexpr double speed_floor = 0.3;  // of the reference speed, in the pseudo-time: keeps stagnating cells tame
+// of the reference speed, in the pseudo-time: keeps stagnating cells tame
+constexpr double speed_floor = 0.3;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -15,7 +16,9 @@ Momentum::Momentum(FlowState& state) : s_(state) {
   rhs_.resize(cells), delta_.resize(cells), diagonal_.resize(cells);
   for (auto* v : {&volume_over_a_, &pseudo_share_, &correction_}) v->resize(cells);
   if (s_.flow_case.options.body_force) {
-    for (int c = 0; c < s_.mesh.own; ++c) body_force_.push_back(s_.flow_case.options.body_force(s_.mesh.centre[at(c)]) * s_.mesh.volume[at(c)]);
+    for (int c = 0; c < s_.mesh.own; ++c)
+      body_force_.push_back(s_.flow_case.options.body_force(s_.mesh.centre[at(c)]) *
+                            s_.mesh.volume[at(c)]);
   }
 }
 
@@ -29,9 +32,11 @@ void Momentum::solve(double courant) {
   interior();
   boundaries();
   // Across a gap one cell wide the walls take whatever force there is.
-  for (const PinchedCell& p : s_.gradients.pinched()) rhs_[at(p.cell)] -= p.across * dot(p.across, rhs_[at(p.cell)]);
+  for (const PinchedCell& p : s_.gradients.pinched())
+    rhs_[at(p.cell)] -= p.across * dot(p.across, rhs_[at(p.cell)]);
   double sums[2] = {0, 0};
-  for (std::size_t c = 0; c < own; ++c) sums[0] += norm2(rhs_[c]) / m.volume[c], sums[1] += m.volume[c];
+  for (std::size_t c = 0; c < own; ++c)
+    sums[0] += norm2(rhs_[c]) / m.volume[c], sums[1] += m.volume[c];
   s_.comm.sum(sums);
   residual_ = std::sqrt(sums[0] / sums[1]);
   pseudo_time(courant);
@@ -50,15 +55,20 @@ void Momentum::interior() {
     const Vec3 d = m.between(f);
     const bool upward = phi >= 0;
     const auto up = upward ? a : b;
-    const Vec3 uf = s_.u[up] + s_.grad_u[up] * m.along(f, up, m.skew[f] + d * (upward ? v : -w)) * reach[up];
+    const Vec3 uf =
+        s_.u[up] + s_.grad_u[up] * m.along(f, up, m.skew[f] + d * (upward ? v : -w)) * reach[up];
 
     const double mu = nu + w * s_.nu_t[a] + v * s_.nu_t[b];
     Mat3 grad = s_.grad_u[a] * w;
     grad += s_.grad_u[b] * v;
     const Vec3 aside = m.area[f] - d * g;
-    const Vec3 oblique = m.lateral[f] ? s_.grad_u[a] * m.along(f, a, aside) * w + s_.grad_u[b] * m.along(f, b, aside) * v : grad * aside;
-    const Vec3 stress = ((s_.u[b] - s_.u[a]) * g + oblique + transposed_times(grad, m.area[f])) * mu;
-    // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no force.
+    const Vec3 oblique = m.lateral[f] ? s_.grad_u[a] * m.along(f, a, aside) * w +
+                                            s_.grad_u[b] * m.along(f, b, aside) * v
+                                      : grad * aside;
+    const Vec3 stress =
+        ((s_.u[b] - s_.u[a]) * g + oblique + transposed_times(grad, m.area[f])) * mu;
+    // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no
+    // force.
     rhs_[a] += stress - (uf - s_.u[a]) * phi;
     rhs_[b] += (uf - s_.u[b]) * phi - stress;
 
@@ -84,14 +94,17 @@ void Momentum::boundaries() {
         diffusion = mu * b.size / b.height;
         const Vec3 aside = d - b.normal * b.height;
         rhs_[c] -= du * phi;
-        rhs_[c] += (du - s_.grad_u[c] * aside) * diffusion + transposed_times(s_.grad_u[c], b.area) * mu;
+        rhs_[c] +=
+            (du - s_.grad_u[c] * aside) * diffusion + transposed_times(s_.grad_u[c], b.area) * mu;
         coefficient = diffusion + std::max(-phi, 0.0);
         break;
       }
       case BoundaryKind::outflow:
-        // The normal derivative vanishes, the transposed part of the stress does not. Air that comes back brings no tangential velocity.
+        // The normal derivative vanishes, the transposed part of the stress does not. Air that
+        // comes back brings no tangential velocity.
         rhs_[c] += transposed_times(s_.grad_u[c], b.area) * mu;
-        if (phi < 0) rhs_[c] -= (b.normal * dot(b.normal, s_.u[c]) - s_.u[c]) * phi, coefficient = -phi;
+        if (phi < 0)
+          rhs_[c] -= (b.normal * dot(b.normal, s_.u[c]) - s_.u[c]) * phi, coefficient = -phi;
         break;
       case BoundaryKind::slip: {
         rhs_[c] -= b.normal * (dot(b.normal, s_.u[c]) * 2 * mu * b.size / b.height);
@@ -122,12 +135,14 @@ void Momentum::pseudo_time(double courant) {
     pseudo_share_[c] = r / (a + r);
     correction_[c] = m.volume[c] / (r + d.boundary);
   }
-  // Slip planes resist the normal component alone. They must not slow the others, so that this is done at each cell by itself;
-  // against the pseudo-time term only, since a change that neighbours share meets no other resistance.
+  // Slip planes resist the normal component alone. They must not slow the others, so that this is
+  // done at each cell by itself; against the pseudo-time term only, since a change that neighbours
+  // share meets no other resistance.
   s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != BoundaryKind::slip) return;
     const auto c = at(b.cell);
-    const double normal = 2 * (nu + s_.nu_t[c]) * b.size / b.height, r = pseudo_share_[c] * static_cast<double>(matrix_.diagonal[c]);
+    const double normal = 2 * (nu + s_.nu_t[c]) * b.size / b.height,
+                 r = pseudo_share_[c] * static_cast<double>(matrix_.diagonal[c]);
     rhs_[c] -= b.normal * (dot(b.normal, rhs_[c]) * normal / (normal + r));
   });
   s_.halo.refresh(volume_over_a_);

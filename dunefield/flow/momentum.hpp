@@ -1,4 +1,5 @@
-// The momentum equation in delta form: second-order residual, first-order matrix, local pseudo-time.
+// The momentum equation in delta form: second-order residual, first-order matrix, local
+// pseudo-time.
 #pragma once
 
 #include <dunefield/flow/flow_state.hpp>

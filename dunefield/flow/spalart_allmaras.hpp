@@ -5,7 +5,8 @@
 
 namespace dunefield {
 
-/// Its quantity, FlowState::nu_tilde, is kappa y u_tau from the wall into the logarithmic layer, which is what wall cells are given.
+/// Its quantity, FlowState::nu_tilde, is kappa y u_tau from the wall into the logarithmic layer,
+/// which is what wall cells are given.
 class SpalartAllmaras : public TurbulenceEquations {
  public:
   explicit SpalartAllmaras(FlowState& state);
@@ -21,7 +22,8 @@ class SpalartAllmaras : public TurbulenceEquations {
   FlowState& s_;
   double stream_ = 0;
   std::vector<Vec3> grad_;
-  std::vector<double> vorticity_, gamma_, wall_value_, wall_area_, rhs_, diagonal_, delta_, outflux_;
+  std::vector<double> vorticity_, gamma_, wall_value_, wall_area_, rhs_, diagonal_, delta_,
+      outflux_;
   Matrix<float> matrix_;
 };
 

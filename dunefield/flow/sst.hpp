@@ -1,4 +1,5 @@
-// The k-omega SST model (Menter, Kuntz, Langtry 2003), with sustaining terms for the stream (Spalart and Rumsey 2007).
+// The k-omega SST model (Menter, Kuntz, Langtry 2003), with sustaining terms for the stream
+// (Spalart and Rumsey 2007).
 #pragma once
 
 #include <dunefield/flow/two_equations.hpp>

@@ -8,8 +8,30 @@
 
 namespace dunefield {
 
-enum class Stage { other, gradients, walls, momentum_assembly, momentum_solve, fluxes, pressure_assembly, multigrid_refresh, pressure_solve, correction, turbulence };
-constexpr std::array stage_names = {"other", "gradients", "walls", "momentum assembly", "momentum solve", "fluxes", "pressure assembly", "multigrid refresh", "pressure solve", "correction", "turbulence"};
+enum class Stage {
+  other,
+  gradients,
+  walls,
+  momentum_assembly,
+  momentum_solve,
+  fluxes,
+  pressure_assembly,
+  multigrid_refresh,
+  pressure_solve,
+  correction,
+  turbulence
+};
+constexpr std::array stage_names = {"other",
+                                    "gradients",
+                                    "walls",
+                                    "momentum assembly",
+                                    "momentum solve",
+                                    "fluxes",
+                                    "pressure assembly",
+                                    "multigrid refresh",
+                                    "pressure solve",
+                                    "correction",
+                                    "turbulence"};
 
 /// Wall-clock seconds by stage on one rank. A stage inside another is counted by itself only.
 class StageClock {

@@ -11,7 +11,8 @@ namespace {
 
 float rounded_down(double v) {
   const auto f = static_cast<float>(v);
-  return static_cast<double>(f) > v ? std::nextafter(f, -std::numeric_limits<float>::infinity()) : f;
+  return static_cast<double>(f) > v ? std::nextafter(f, -std::numeric_limits<float>::infinity())
+                                    : f;
 }
 
 }  // namespace
@@ -58,7 +59,8 @@ BoxTree::BoxTree(const std::vector<SmallBox>& boxes) {
             lo = b.lo[axis], hi = b.hi[axis];
           } else if (exists) {
             const Node& c = nodes_[static_cast<std::size_t>(level_start_[level - 1]) + child];
-            for (int m = 0; m < width; ++m) lo = std::min(lo, c.lo[axis][m]), hi = std::max(hi, c.hi[axis][m]);
+            for (int m = 0; m < width; ++m)
+              lo = std::min(lo, c.lo[axis][m]), hi = std::max(hi, c.hi[axis][m]);
           }
           node.lo[axis][k] = lo, node.hi[axis][k] = hi;
         }

@@ -17,7 +17,8 @@ struct SmallBox {
   explicit SmallBox(const Box& box);
   void include(const SmallBox& b);
   bool touches(const SmallBox& b) const {
-    return lo[0] <= b.hi[0] && hi[0] >= b.lo[0] && lo[1] <= b.hi[1] && hi[1] >= b.lo[1] && lo[2] <= b.hi[2] && hi[2] >= b.lo[2];
+    return lo[0] <= b.hi[0] && hi[0] >= b.lo[0] && lo[1] <= b.hi[1] && hi[1] >= b.lo[1] &&
+           lo[2] <= b.hi[2] && hi[2] >= b.lo[2];
   }
 };
 
@@ -30,9 +31,11 @@ class BoxTree {
   /// Calls `visit(item)` for all items whose box touches `box`.
   template <class Visit>
   void overlapping(const SmallBox& box, const Visit& visit) const;
-  /// Calls `visit(i, j)` for all pairs i < j whose boxes touch, from all cores at once. @param boxes those the tree was built from
+  /// Calls `visit(i, j)` for all pairs i < j whose boxes touch, from all cores at once. @param
+  /// boxes those the tree was built from
   template <class Visit>
   void touching_pairs(const std::vector<SmallBox>& boxes, const Visit& visit) const;
+
  private:
   static constexpr int width = 8;
   struct Node {
@@ -40,13 +43,15 @@ class BoxTree {
   };
   static unsigned touching(const Node& n, const SmallBox& box);
   std::vector<std::int32_t> order_;
-  std::vector<std::int64_t> level_start_;  ///< first node of each level, leaves (whose children are items) first
-  std::vector<std::int64_t> level_size_;   ///< number of children in each level
+  /// First node of each level, leaves (whose children are items) first
+  std::vector<std::int64_t> level_start_;
+  std::vector<std::int64_t> level_size_;  ///< number of children in each level
   std::vector<Node> nodes_;
 };
 
 inline unsigned BoxTree::touching(const Node& n, const SmallBox& b) {
-  return lanes_of((n.lo[0] <= b.hi[0]) & (n.hi[0] >= b.lo[0]) & (n.lo[1] <= b.hi[1]) & (n.hi[1] >= b.lo[1]) & (n.lo[2] <= b.hi[2]) & (n.hi[2] >= b.lo[2]));
+  return lanes_of((n.lo[0] <= b.hi[0]) & (n.hi[0] >= b.lo[0]) & (n.lo[1] <= b.hi[1]) &
+                  (n.hi[1] >= b.lo[1]) & (n.lo[2] <= b.hi[2]) & (n.hi[2] >= b.lo[2]));
 }
 
 template <class Visit>
@@ -57,10 +62,15 @@ void BoxTree::overlapping(const SmallBox& box, const Visit& visit) const {
   stack[top++] = {static_cast<int>(level_start_.size()) - 1, 0};
   while (top > 0) {
     const auto [level, node] = stack[--top];
-    for (unsigned lanes = touching(nodes_[static_cast<std::size_t>(level_start_[static_cast<std::size_t>(level)] + node)], box); lanes; lanes &= lanes - 1) {
+    for (unsigned lanes = touching(
+             nodes_[static_cast<std::size_t>(level_start_[static_cast<std::size_t>(level)] + node)],
+             box);
+         lanes; lanes &= lanes - 1) {
       const std::int64_t child = node * width + std::countr_zero(lanes);
-      if (level > 0) stack[top++] = {level - 1, child};
-      else visit(order_[static_cast<std::size_t>(child)]);
+      if (level > 0)
+        stack[top++] = {level - 1, child};
+      else
+        visit(order_[static_cast<std::size_t>(child)]);
     }
   }
 }
@@ -68,15 +78,23 @@ void BoxTree::overlapping(const SmallBox& box, const Visit& visit) const {
 template <class Visit>
 void BoxTree::touching_pairs(const std::vector<SmallBox>& boxes, const Visit& visit) const {
   // The items of one leaf ask together.
-  parallel_for((order_.size() + width - 1) / width, [&](std::size_t leaf) {
-    const std::size_t first = leaf * width, last = std::min(first + width, order_.size());
-    SmallBox around;
-    for (std::size_t n = first; n < last; ++n) around.include(boxes[static_cast<std::size_t>(order_[n])]);
-    overlapping(around, [&](std::int32_t j) {
-      for (unsigned lanes = touching(nodes_[leaf], boxes[static_cast<std::size_t>(j)]); lanes; lanes &= lanes - 1)
-        if (const std::int32_t i = order_[first + static_cast<std::size_t>(std::countr_zero(lanes))]; i < j) visit(i, j);
-    });
-  }, 512);
+  parallel_for((order_.size() + width - 1) / width,
+               [&](std::size_t leaf) {
+                 const std::size_t first = leaf * width,
+                                   last = std::min(first + width, order_.size());
+                 SmallBox around;
+                 for (std::size_t n = first; n < last; ++n)
+                   around.include(boxes[static_cast<std::size_t>(order_[n])]);
+                 overlapping(around, [&](std::int32_t j) {
+                   for (unsigned lanes = touching(nodes_[leaf], boxes[static_cast<std::size_t>(j)]);
+                        lanes; lanes &= lanes - 1)
+                     if (const std::int32_t i =
+                             order_[first + static_cast<std::size_t>(std::countr_zero(lanes))];
+                         i < j)
+                       visit(i, j);
+                 });
+               },
+               512);
 }
 
 }  // namespace dunefield

@@ -14,8 +14,10 @@ struct Capsule {
   double from_radius = 0.1, to_radius = 0.1;
 };
 
-/// The smooth union of the capsules' distance fields (polynomial blend over `blend`; Quilez 2013), as a surface by surface nets
-/// (Gibson 1998) on a grid of `cell`. @throw InputError for sizes that are not above zero or a grid over 100 million cells
-Surface blend_capsules(const std::string& part, const std::vector<Capsule>& capsules, double blend, double cell);
+/// The smooth union of the capsules' distance fields (polynomial blend over `blend`; Quilez 2013),
+/// as a surface by surface nets (Gibson 1998) on a grid of `cell`. @throw InputError for sizes that
+/// are not above zero or a grid over 100 million cells
+Surface blend_capsules(const std::string& part, const std::vector<Capsule>& capsules, double blend,
+                       double cell);
 
 }  // namespace dunefield

@@ -16,8 +16,9 @@ class EdgeTable {
 
   /// One triangle's use of an edge.
   struct Use {
-    std::int32_t other;        ///< the edge's higher point
-    std::int32_t triangle2;    ///< twice the triangle's number, plus one if it runs from the higher to the lower point
+    std::int32_t other;  ///< the edge's higher point
+    /// Twice the triangle's number, plus one if it runs from the higher to the lower point
+    std::int32_t triangle2;
     int triangle() const { return triangle2 >> 1; }
     bool backward() const { return triangle2 & 1; }
   };

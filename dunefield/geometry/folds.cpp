@@ -10,8 +10,9 @@
 namespace dunefield {
 namespace {
 
-constexpr double no_width = 1e-5;  // of the surface's diagonal: lower facets have no normal to speak of
-constexpr int most_in_a_row = 8;   // facets without width, one behind the other
+// of the surface's diagonal: lower facets have no normal to speak of
+constexpr double no_width = 1e-5;
+constexpr int most_in_a_row = 8;  // facets without width, one behind the other
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
@@ -29,7 +30,8 @@ class Slivers {
     const double least = no_width * norm(bounds(s).size());
     for (std::size_t t = 0; t < s.size(); ++t) {
       double longest2 = 0;
-      for (int c = 0; c < 3; ++c) longest2 = std::max(longest2, norm2(s.corner(t, (c + 1) % 3) - s.corner(t, c)));
+      for (int c = 0; c < 3; ++c)
+        longest2 = std::max(longest2, norm2(s.corner(t, (c + 1) % 3) - s.corner(t, c)));
       if (2 * norm(s.area_vector(t)) <= least * std::sqrt(longest2)) beyond_[static_cast<int>(t)];
     }
     if (beyond_.empty()) return;
@@ -38,7 +40,8 @@ class Slivers {
       const double edge2 = norm2(s.points[at(high)] - s.points[at(low)]);
       const bool turned = uses[0].backward() == uses[1].backward();
       for (const auto& [of, other] : {std::pair{uses[0], uses[1]}, std::pair{uses[1], uses[0]}})
-        if (const auto it = beyond_.find(of.triangle()); it != beyond_.end()) insert(it->second, {other.triangle(), turned, edge2});
+        if (const auto it = beyond_.find(of.triangle()); it != beyond_.end())
+          insert(it->second, {other.triangle(), turned, edge2});
     });
   }
 
@@ -57,8 +60,10 @@ class Slivers {
 
  private:
   static void insert(std::array<Beyond, 2>& longest, const Beyond& b) {
-    if (b.edge2 > longest[0].edge2) longest[1] = longest[0], longest[0] = b;
-    else if (b.edge2 > longest[1].edge2) longest[1] = b;
+    if (b.edge2 > longest[0].edge2)
+      longest[1] = longest[0], longest[0] = b;
+    else if (b.edge2 > longest[1].edge2)
+      longest[1] = b;
   }
   std::unordered_map<int, std::array<Beyond, 2>> beyond_;
 };
@@ -73,7 +78,8 @@ std::vector<Fold> folds_of(const Surface& s, double least_angle, double largest_
     if (uses.size() != 2) return;
     const int t0 = uses[0].triangle(), t1 = uses[1].triangle();
     const bool turned = uses[0].backward() == uses[1].backward();
-    const Beyond ends[2] = {slivers.through(t1, {t0, false, 0}), slivers.through(t0, {t1, turned, 0})};
+    const Beyond ends[2] = {slivers.through(t1, {t0, false, 0}),
+                            slivers.through(t0, {t1, turned, 0})};
     if (ends[0].triangle < 0 || ends[1].triangle < 0) return;
     Fold fold{low, high, {}, 0, 0};
     const double length = norm(s.points[at(high)] - s.points[at(low)]);

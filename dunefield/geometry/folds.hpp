@@ -1,4 +1,5 @@
-// Where two facets of a surface meet at an angle: sharp edges, and the small turns of which a curved surface is made.
+// Where two facets of a surface meet at an angle: sharp edges, and the small turns of which a
+// curved surface is made.
 #pragma once
 
 #include <vector>
@@ -15,7 +16,8 @@ struct Fold {
 };
 
 /// All edges with two facets between `least_angle` and `largest_angle` (rad), by their points.
-/// Facets without width, as tessellations leave them, have no normal to speak of: the next facet behind them counts.
+/// Facets without width, as tessellations leave them, have no normal to speak of: the next facet
+/// behind them counts.
 std::vector<Fold> folds_of(const Surface& surface, double least_angle, double largest_angle);
 
 }  // namespace dunefield

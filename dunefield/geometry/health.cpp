@@ -10,23 +10,28 @@
 namespace dunefield {
 namespace {
 
-constexpr std::size_t most_places = 500;      // kept of each kind, for the picture
-constexpr double sliver_shape = 0.01;         // height over longest side
-constexpr double stray_share = 0.01;          // of the vehicle's length: a piece smaller than that is a stray bit
-constexpr double uneven = 1e-3;               // of the width: sides that differ by more are told
+constexpr std::size_t most_places = 500;  // kept of each kind, for the picture
+constexpr double sliver_shape = 0.01;     // height over longest side
+// of the vehicle's length: a piece smaller than that is a stray bit
+constexpr double stray_share = 0.01;
+constexpr double uneven = 1e-3;  // of the width: sides that differ by more are told
 
 void add_place(std::vector<Vec3>& places, const Vec3& p) {
   if (places.size() < most_places) places.push_back(p);
 }
 
 /// Open and over-full edges; doubled facets do not count.
-void count_edges_of(const Surface& s, const EdgeTable& edges, const Shells& shells, HealthReport& r) {
+void count_edges_of(const Surface& s, const EdgeTable& edges, const Shells& shells,
+                    HealthReport& r) {
   edges.for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
-    const auto n = std::count_if(uses.begin(), uses.end(), [&](const EdgeTable::Use& u) { return !shells.doubled[static_cast<std::size_t>(u.triangle())]; });
+    const auto n = std::count_if(uses.begin(), uses.end(), [&](const EdgeTable::Use& u) {
+      return !shells.doubled[static_cast<std::size_t>(u.triangle())];
+    });
     r.open_edges += n == 1;
     if (n > 2) {
       ++r.non_manifold_edges;
-      add_place(r.non_manifold_places, 0.5 * (s.points[static_cast<std::size_t>(low)] + s.points[static_cast<std::size_t>(high)]));
+      add_place(r.non_manifold_places, 0.5 * (s.points[static_cast<std::size_t>(low)] +
+                                              s.points[static_cast<std::size_t>(high)]));
     }
   });
   if (r.open_edges) r.loops = open_loops(s, shells.doubled, shells.turned);
@@ -36,7 +41,8 @@ void count_slivers(const Surface& s, HealthReport& r) {
   std::vector<char> sliver(s.size());
   parallel_for(s.size(), [&](std::size_t t) {
     double longest2 = 0;
-    for (int k = 0; k < 3; ++k) longest2 = std::max(longest2, norm2(s.corner(t, (k + 1) % 3) - s.corner(t, k)));
+    for (int k = 0; k < 3; ++k)
+      longest2 = std::max(longest2, norm2(s.corner(t, (k + 1) % 3) - s.corner(t, k)));
     sliver[t] = 2 * norm(s.area_vector(t)) < sliver_shape * longest2;
   });
   for (std::size_t t = 0; t < s.size(); ++t)
@@ -55,24 +61,33 @@ void find_stray_bits(const Surface& s, const Pieces& pieces, HealthReport& r) {
   const double limit = stray_share * norm(bounds(s).size());
   for (std::size_t p = 0; p < n; ++p)
     if (const double size = norm(box[p].size()); size < limit)
-      r.stray_bits.push_back({box[p].centre(), size, count[p], s.part_names[static_cast<std::size_t>(s.part_of[first[p]])]});
-  std::stable_sort(r.stray_bits.begin(), r.stray_bits.end(), [](const StrayBit& a, const StrayBit& b) { return a.size < b.size; });
+      r.stray_bits.push_back({box[p].centre(), size, count[p],
+                              s.part_names[static_cast<std::size_t>(s.part_of[first[p]])]});
+  std::stable_sort(r.stray_bits.begin(), r.stray_bits.end(),
+                   [](const StrayBit& a, const StrayBit& b) { return a.size < b.size; });
 }
 
-std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f}) m", p.x, p.y, p.z); }
+std::string place(const Vec3& p) {
+  return fmt::format("({:.3f}, {:.3f}, {:.3f}) m", p.x, p.y, p.z);
+}
 
 }  // namespace
 
 HealthReport check_health(const Surface& s, const Progress& progress) {
   HealthReport r;
-  const auto stage = [&](const char* name, double share) { progress.check(), progress(name, share); };
+  const auto stage = [&](const char* name, double share) {
+    progress.check(), progress(name, share);
+  };
   stage("orientation", 0);
   const RayScene rays(s);
   {
     auto edges = std::make_unique<EdgeTable>(s);
     const Shells shells = find_shells(s, rays, *edges);
-    r.doubled_facets = shells.doubled_count, r.flipped_facets = shells.turned_count, r.sheet_facets = shells.sheet_count;
-    r.closed = shells.sheet_count == 0 && std::all_of(shells.shells.begin(), shells.shells.end(), [](const Shell& shell) { return shell.closed; });
+    r.doubled_facets = shells.doubled_count, r.flipped_facets = shells.turned_count,
+    r.sheet_facets = shells.sheet_count;
+    r.closed =
+        shells.sheet_count == 0 && std::all_of(shells.shells.begin(), shells.shells.end(),
+                                               [](const Shell& shell) { return shell.closed; });
     const std::size_t every = shells.turned_count / most_places + 1;
     std::size_t n = 0;
     for (std::size_t t = 0; t < s.size(); ++t)
@@ -103,24 +118,43 @@ HealthReport check_health(const Surface& s, const Progress& progress) {
 Findings findings_of(const HealthReport& r, const Surface& s) {
   Findings f;
   if (r.open_edges) {
-    f.warn(fmt::format("{} open edges in {} loops: holes are bridged and sheets given a thickness when meshed", r.open_edges, r.loops.size()));
+    f.warn(fmt::format(
+        "{} open edges in {} loops: holes are bridged and sheets given a thickness when meshed",
+        r.open_edges, r.loops.size()));
     for (std::size_t i = 0; i < std::min<std::size_t>(5, r.loops.size()); ++i)
-      f.note(fmt::format("open loop {}: {:.3f} m round, {:.3f} m across, at {}", i + 1, r.loops[i].length, r.loops[i].size, place(r.loops[i].centre)));
+      f.note(fmt::format("open loop {}: {:.3f} m round, {:.3f} m across, at {}", i + 1,
+                         r.loops[i].length, r.loops[i].size, place(r.loops[i].centre)));
   }
-  if (r.sheet_facets) f.warn(fmt::format("{} facets are sheets with air on both sides: they get a thickness when meshed", r.sheet_facets));
-  if (r.non_manifold_edges) f.warn(fmt::format("{} edges join more than two facets, the first at {}", r.non_manifold_edges, place(r.non_manifold_places[0])));
-  if (r.doubled_facets) f.warn(fmt::format("{} facets are there twice: the copies are left out", r.doubled_facets));
-  if (r.flipped_facets) f.warn(fmt::format("{} facets are turned inside out, the first at {}: they are turned back", r.flipped_facets, place(r.flipped_places[0])));
+  if (r.sheet_facets)
+    f.warn(
+        fmt::format("{} facets are sheets with air on both sides: they get a thickness when meshed",
+                    r.sheet_facets));
+  if (r.non_manifold_edges)
+    f.warn(fmt::format("{} edges join more than two facets, the first at {}", r.non_manifold_edges,
+                       place(r.non_manifold_places[0])));
+  if (r.doubled_facets)
+    f.warn(fmt::format("{} facets are there twice: the copies are left out", r.doubled_facets));
+  if (r.flipped_facets)
+    f.warn(fmt::format("{} facets are turned inside out, the first at {}: they are turned back",
+                       r.flipped_facets, place(r.flipped_places[0])));
   if (r.crossings_in_a_piece)
-    f.warn(fmt::format("{} pairs of facets of one piece pass through each other, one at {}", r.crossings_in_a_piece, place(r.crossing_places[0])));
-  if (r.crossings_between_pieces) f.note(fmt::format("{} pairs of facets of different pieces cross: the pieces are united", r.crossings_between_pieces));
+    f.warn(fmt::format("{} pairs of facets of one piece pass through each other, one at {}",
+                       r.crossings_in_a_piece, place(r.crossing_places[0])));
+  if (r.crossings_between_pieces)
+    f.note(fmt::format("{} pairs of facets of different pieces cross: the pieces are united",
+                       r.crossings_between_pieces));
   if (!r.stray_bits.empty())
-    f.warn(fmt::format("{} stray bits, the smallest {:.2g} mm, at {}", r.stray_bits.size(), 1000 * r.stray_bits[0].size, place(r.stray_bits[0].centre)));
-  if (r.slivers) f.note(fmt::format("{} slivers (height under a hundredth of the longest side): harmless", r.slivers));
+    f.warn(fmt::format("{} stray bits, the smallest {:.2g} mm, at {}", r.stray_bits.size(),
+                       1000 * r.stray_bits[0].size, place(r.stray_bits[0].centre)));
+  if (r.slivers)
+    f.note(fmt::format("{} slivers (height under a hundredth of the longest side): harmless",
+                       r.slivers));
   const double width = bounds(s).size().y;
   if (r.across.largest > uneven * width)
-    f.note(fmt::format("the two sides differ by up to {:.1f} mm at {}, {:.2f} mm on average, about the plane y = {:.3f} m", 1000 * r.across.largest, place(r.across.place),
-                       1000 * r.across.mean, r.across.plane));
+    f.note(fmt::format(
+        "the two sides differ by up to {:.1f} mm at {}, {:.2f} mm on average, about the plane y = "
+        "{:.3f} m",
+        1000 * r.across.largest, place(r.across.place), 1000 * r.across.mean, r.across.plane));
   return f;
 }
 

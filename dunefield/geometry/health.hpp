@@ -23,18 +23,18 @@ struct StrayBit {
 struct HealthReport {
   int pieces = 0;
   std::size_t open_edges = 0;
-  std::vector<EdgeLoop> loops;          ///< longest first
+  std::vector<EdgeLoop> loops;  ///< longest first
   std::size_t non_manifold_edges = 0;
   std::vector<Vec3> non_manifold_places;
   std::size_t doubled_facets = 0, flipped_facets = 0, sheet_facets = 0;
-  std::size_t slivers = 0;              ///< facets whose height is less than a hundredth of their longest side
+  std::size_t slivers = 0;  ///< facets whose height is less than a hundredth of their longest side
   std::vector<Vec3> sliver_places;
-  std::vector<StrayBit> stray_bits;     ///< smallest first
+  std::vector<StrayBit> stray_bits;  ///< smallest first
   std::size_t crossings_in_a_piece = 0, crossings_between_pieces = 0;
   std::vector<Vec3> crossing_places;
   LocalWidths widths;
-  Asymmetry across;                     ///< of the two sides
-  bool closed = false;                  ///< every shell is
+  Asymmetry across;     ///< of the two sides
+  bool closed = false;  ///< every shell is
   std::vector<Vec3> flipped_places;
 };
 

@@ -22,13 +22,19 @@ bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r' || c == '\v' |
 
 /// Bytes of the UTF-8 character at the start of `s`, or 0 if there is none.
 std::size_t utf8_length(std::string_view s) {
-  const auto byte = [&](std::size_t i) { return i < s.size() ? static_cast<unsigned char>(s[i]) : 0u; };
+  const auto byte = [&](std::size_t i) {
+    return i < s.size() ? static_cast<unsigned char>(s[i]) : 0u;
+  };
   const auto tail = [&](std::size_t i) { return (byte(i) & 0xC0) == 0x80; };
   const unsigned c = byte(0);
   if (c < 0x80) return 1;
   if (c >= 0xC2 && c < 0xE0 && tail(1)) return 2;
-  if (c >= 0xE0 && c < 0xF0 && tail(1) && tail(2) && !(c == 0xE0 && byte(1) < 0xA0) && !(c == 0xED && byte(1) >= 0xA0)) return 3;
-  if (c >= 0xF0 && c < 0xF5 && tail(1) && tail(2) && tail(3) && !(c == 0xF0 && byte(1) < 0x90) && !(c == 0xF4 && byte(1) >= 0x90)) return 4;
+  if (c >= 0xE0 && c < 0xF0 && tail(1) && tail(2) && !(c == 0xE0 && byte(1) < 0xA0) &&
+      !(c == 0xED && byte(1) >= 0xA0))
+    return 3;
+  if (c >= 0xF0 && c < 0xF5 && tail(1) && tail(2) && tail(3) && !(c == 0xF0 && byte(1) < 0x90) &&
+      !(c == 0xF4 && byte(1) >= 0x90))
+    return 4;
   return 0;
 }
 
@@ -37,10 +43,13 @@ std::size_t utf8_length(std::string_view s) {
 InputFile::InputFile(const std::filesystem::path& file) : path_(file) {
   struct stat status {};
   if (stat(file.c_str(), &status) != 0) {
-    if (errno == EACCES) throw InputError("cannot be reached", file.string(), "check the permissions of its folder");
+    if (errno == EACCES)
+      throw InputError("cannot be reached", file.string(), "check the permissions of its folder");
     throw InputError("there is no such file", file.string(), "check the path");
   }
-  if (!S_ISREG(status.st_mode)) throw InputError(S_ISDIR(status.st_mode) ? "is a folder" : "is not a file", file.string(), "name a surface file");
+  if (!S_ISREG(status.st_mode))
+    throw InputError(S_ISDIR(status.st_mode) ? "is a folder" : "is not a file", file.string(),
+                     "name a surface file");
   if (status.st_size == 0) throw InputError("is empty", file.string(), "export the surface again");
   const int handle = open(file.c_str(), O_RDONLY | O_CLOEXEC);
   if (handle < 0) throw InputError("cannot be opened", file.string(), "check its permissions");
@@ -62,7 +71,10 @@ void InputFile::release_before(std::size_t position) {
 }
 
 TextScanner::TextScanner(InputFile& file, std::size_t first, int line)
-    : file_(&file), p_(file.bytes().data() + first), end_(file.bytes().data() + file.bytes().size()), line_(line) {}
+    : file_(&file),
+      p_(file.bytes().data() + first),
+      end_(file.bytes().data() + file.bytes().size()),
+      line_(line) {}
 
 std::string_view TextScanner::word() {
   for (;;) {
@@ -106,9 +118,12 @@ double TextScanner::number(std::string_view w) const {
   if (!digits.empty() && digits.front() == '+') digits.remove_prefix(1);
   double value = 0;
   const auto [end, status] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
-  if (status == std::errc::result_out_of_range) return digits.find("e-") != digits.npos || digits.find("E-") != digits.npos ? 0.0 : HUGE_VAL;
+  if (status == std::errc::result_out_of_range)
+    return digits.find("e-") != digits.npos || digits.find("E-") != digits.npos ? 0.0 : HUGE_VAL;
   if (status != std::errc() || end != digits.data() + digits.size()) {
-    if (w.find(',') != w.npos) fail(fmt::format("'{}' is not a number: it has a comma", shown(w)), "export the file with decimal points");
+    if (w.find(',') != w.npos)
+      fail(fmt::format("'{}' is not a number: it has a comma", shown(w)),
+           "export the file with decimal points");
     fail(fmt::format("expected a number, found {}", w.empty() ? shown(w) : "'" + shown(w) + "'"));
   }
   return value;
@@ -120,7 +135,8 @@ long long TextScanner::whole_number(std::string_view w) const {
   long long value = 0;
   const auto [end, status] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
   if (status != std::errc() || end != digits.data() + digits.size())
-    fail(fmt::format("expected a whole number, found {}", w.empty() ? shown(w) : "'" + shown(w) + "'"));
+    fail(fmt::format("expected a whole number, found {}",
+                     w.empty() ? shown(w) : "'" + shown(w) + "'"));
   return value;
 }
 
@@ -128,7 +144,9 @@ void TextScanner::fail(const std::string& what, const std::string& advice) const
   throw InputError(what, fmt::format("{}:{}", file_->path().string(), line_), advice);
 }
 
-std::string shown(std::string_view word) { return word.empty() ? "the end of the line or file" : safe_text(word.substr(0, 40)); }
+std::string shown(std::string_view word) {
+  return word.empty() ? "the end of the line or file" : safe_text(word.substr(0, 40));
+}
 
 std::string safe_text(std::string_view raw) {
   constexpr std::size_t longest = 200;

@@ -44,7 +44,9 @@ class TextScanner {
   double number(std::string_view word) const;
   /// Reads a word as a whole number. @throw InputError
   long long whole_number(std::string_view word) const;
-  [[noreturn]] void fail(const std::string& what, const std::string& advice = "it is truncated or damaged: export it again") const;
+  [[noreturn]] void fail(
+      const std::string& what,
+      const std::string& advice = "it is truncated or damaged: export it again") const;
 
   std::size_t position() const { return static_cast<std::size_t>(p_ - file_->bytes().data()); }
   int line() const { return line_; }
@@ -59,7 +61,8 @@ class TextScanner {
 
 /// A word from a file, made fit for a message.
 std::string shown(std::string_view word);
-/// Text from a file, made safe to print and store: valid UTF-8, no control characters (each such byte becomes \xNN), at most 200 bytes.
+/// Text from a file, made safe to print and store: valid UTF-8, no control characters (each such
+/// byte becomes \xNN), at most 200 bytes.
 std::string safe_text(std::string_view raw);
 
 }  // namespace dunefield

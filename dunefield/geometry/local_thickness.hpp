@@ -12,8 +12,9 @@ namespace dunefield {
 /// Shares of the surface's area by width.
 struct WidthHistogram {
   static constexpr std::array<double, 8> limits_mm = {1, 2, 5, 10, 20, 50, 100, 200};
-  std::array<double, 9> share{};  ///< below each limit (from the one before on); the last: above all, or nothing there
-  double least = 0;               ///< narrowest measured, m; 0 if none
+  /// Below each limit (from the one before on); the last: above all, or nothing there
+  std::array<double, 9> share{};
+  double least = 0;  ///< narrowest measured, m; 0 if none
   Vec3 least_place;
 };
 
@@ -23,6 +24,7 @@ struct LocalWidths {
 };
 
 /// @param samples points from which is measured, spread over the area
-LocalWidths measure_widths(const Surface& surface, const RayScene& rays, const Shells& shells, std::size_t samples = 20000);
+LocalWidths measure_widths(const Surface& surface, const RayScene& rays, const Shells& shells,
+                           std::size_t samples = 20000);
 
 }  // namespace dunefield

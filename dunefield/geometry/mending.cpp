@@ -14,7 +14,9 @@ namespace dunefield {
 namespace {
 
 constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
-std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f}) m", p.x, p.y, p.z); }
+std::string place(const Vec3& p) {
+  return fmt::format("({:.3f}, {:.3f}, {:.3f}) m", p.x, p.y, p.z);
+}
 
 /// Keeps the triangles for which `keep` holds; points nobody uses are dropped.
 template <class Keep>
@@ -37,11 +39,17 @@ void drop_stray_pieces(Surface& s, double limit, Findings& f) {
   Vec3 first;
   for (std::size_t p = box.size(); p-- > 0;)
     if (norm(box[p].size()) < limit) ++count, first = box[p].centre();
-  if (count == box.size()) throw InputError(fmt::format("every piece is smaller than {:.4g} m", limit), "drop stray bits", "choose a smaller size");
+  if (count == box.size())
+    throw InputError(fmt::format("every piece is smaller than {:.4g} m", limit), "drop stray bits",
+                     "choose a smaller size");
   const std::vector<int> of = pieces.of_triangle;
-  const std::size_t facets = keep_triangles(s, [&](std::size_t t) { return norm(box[at(of[t])].size()) >= limit; });
-  if (count) f.note(fmt::format("{} stray bits under {:.4g} mm dropped ({} facets), the first at {}", count, 1000 * limit, facets, place(first)));
-  else f.note(fmt::format("no piece is smaller than {:.4g} mm", 1000 * limit));
+  const std::size_t facets =
+      keep_triangles(s, [&](std::size_t t) { return norm(box[at(of[t])].size()) >= limit; });
+  if (count)
+    f.note(fmt::format("{} stray bits under {:.4g} mm dropped ({} facets), the first at {}", count,
+                       1000 * limit, facets, place(first)));
+  else
+    f.note(fmt::format("no piece is smaller than {:.4g} mm", 1000 * limit));
 }
 
 void orient_outward(Surface& s, Findings& f) {
@@ -51,7 +59,9 @@ void orient_outward(Surface& s, Findings& f) {
   Vec3 first;
   for (std::size_t t = s.size(); t-- > 0;)
     if (shells.turned[t]) std::swap(s.triangles[t][1], s.triangles[t][2]), first = s.centroid(t);
-  f.note(shells.turned_count ? fmt::format("{} facets turned outward, the first at {}", shells.turned_count, place(first)) : "all facets face outward already");
+  f.note(shells.turned_count ? fmt::format("{} facets turned outward, the first at {}",
+                                           shells.turned_count, place(first))
+                             : "all facets face outward already");
 }
 
 void close_small_loops(Surface& s, double limit, Findings& f) {
@@ -62,7 +72,9 @@ void close_small_loops(Surface& s, double limit, Findings& f) {
       continue;
     }
     patch_loop(s, loop, "");
-    if (++closed <= 10) f.note(fmt::format("loop of {} edges, {:.1f} mm across, closed at {}", loop.points.size(), 1000 * loop.size, place(loop.centre)));
+    if (++closed <= 10)
+      f.note(fmt::format("loop of {} edges, {:.1f} mm across, closed at {}", loop.points.size(),
+                         1000 * loop.size, place(loop.centre)));
   }
   f.note(fmt::format("{} loops closed, {} left open", closed, left));
 }
@@ -82,10 +94,12 @@ std::size_t weld_within(Surface& s, double distance) {
   for (std::size_t i = 0; i < s.points.size(); ++i) {
     const Vec3& p = s.points[i];
     std::array<std::int64_t, 3> cell;
-    for (int k = 0; k < 3; ++k) cell[at(k)] = static_cast<std::int64_t>(std::floor(p[k] / distance));
+    for (int k = 0; k < 3; ++k)
+      cell[at(k)] = static_cast<std::int64_t>(std::floor(p[k] / distance));
     number[i] = static_cast<int>(i);
     for (int n = 0; n < 27 && number[i] == static_cast<int>(i); ++n) {
-      const auto it = grid.find({cell[0] + n % 3 - 1, cell[1] + n / 3 % 3 - 1, cell[2] + n / 9 - 1});
+      const auto it =
+          grid.find({cell[0] + n % 3 - 1, cell[1] + n / 3 % 3 - 1, cell[2] + n / 9 - 1});
       if (it == grid.end()) continue;
       for (const int j : it->second)
         if (norm(s.points[at(j)] - p) <= distance) {
@@ -97,13 +111,17 @@ std::size_t weld_within(Surface& s, double distance) {
   }
   for (auto& t : s.triangles)
     for (int& c : t) c = number[at(c)];
-  keep_triangles(s, [&](std::size_t t) { return s.triangles[t][0] != s.triangles[t][1] && s.triangles[t][1] != s.triangles[t][2] && s.triangles[t][2] != s.triangles[t][0]; });
+  keep_triangles(s, [&](std::size_t t) {
+    return s.triangles[t][0] != s.triangles[t][1] && s.triangles[t][1] != s.triangles[t][2] &&
+           s.triangles[t][2] != s.triangles[t][0];
+  });
   return joined;
 }
 
 void patch_loop(Surface& s, const EdgeLoop& loop, const std::string& part) {
   int number = part.empty() ? -1 : s.find_part(part);
-  if (number < 0 && !part.empty()) number = static_cast<int>(s.part_names.size()), s.part_names.push_back(part);
+  if (number < 0 && !part.empty())
+    number = static_cast<int>(s.part_names.size()), s.part_names.push_back(part);
   if (number < 0)  // the part of a facet at the rim
     for (std::size_t t = 0; t < s.size() && number < 0; ++t)
       for (const int c : s.triangles[t])
@@ -113,14 +131,18 @@ void patch_loop(Surface& s, const EdgeLoop& loop, const std::string& part) {
   std::set<std::pair<int, int>> edges;  // between points of the rim
   for (const auto& t : s.triangles)
     for (std::size_t k = 0; k < 3; ++k)
-      if (rim.contains(t[k]) && rim.contains(t[(k + 1) % 3])) edges.insert(std::minmax(t[k], t[(k + 1) % 3]));
+      if (rim.contains(t[k]) && rim.contains(t[(k + 1) % 3]))
+        edges.insert(std::minmax(t[k], t[(k + 1) % 3]));
   const auto taken = [&](int a, int b) { return edges.contains(std::minmax(a, b)); };
-  for (const auto& t : triangulate(s.points, ring, taken)) s.triangles.push_back(t), s.part_of.push_back(std::max(number, 0));
+  for (const auto& t : triangulate(s.points, ring, taken))
+    s.triangles.push_back(t), s.part_of.push_back(std::max(number, 0));
 }
 
 void thicken_part(Surface& s, const std::string& part, double thickness) {
   const int number = s.find_part(part);
-  if (number < 0) throw InputError("there is no part named '" + part + "'", "thicken", "name one of the vehicle's parts");
+  if (number < 0)
+    throw InputError("there is no part named '" + part + "'", "thicken",
+                     "name one of the vehicle's parts");
   Surface own = select_parts(s, [&] {
     std::vector<bool> keep(s.part_names.size(), false);
     keep[at(number)] = true;
@@ -135,8 +157,10 @@ void thicken_part(Surface& s, const std::string& part, double thickness) {
   Surface shell;
   shell.part_names = {part};
   for (const int side : {1, -1})
-    for (std::size_t i = 0; i < own.points.size(); ++i) shell.points.push_back(own.points[i] + unit(normal[i]) * (0.5 * side * thickness));
-  for (const auto& t : own.triangles) shell.triangles.push_back(t), shell.triangles.push_back({t[0] + n, t[2] + n, t[1] + n});
+    for (std::size_t i = 0; i < own.points.size(); ++i)
+      shell.points.push_back(own.points[i] + unit(normal[i]) * (0.5 * side * thickness));
+  for (const auto& t : own.triangles)
+    shell.triangles.push_back(t), shell.triangles.push_back({t[0] + n, t[2] + n, t[1] + n});
   for (const EdgeLoop& loop : loops)
     for (std::size_t i = 0; i + (loop.closed ? 0 : 1) < loop.points.size(); ++i) {
       const int a = loop.points[i], b = loop.points[(i + 1) % loop.points.size()];
@@ -149,11 +173,13 @@ void thicken_part(Surface& s, const std::string& part, double thickness) {
 
 Findings mend(Surface& s, const MendOptions& o) {
   Findings f;
-  if (o.weld > 0) f.note(fmt::format("{} points welded within {:.4g} mm", weld_within(s, o.weld), 1000 * o.weld));
+  if (o.weld > 0)
+    f.note(fmt::format("{} points welded within {:.4g} mm", weld_within(s, o.weld), 1000 * o.weld));
   if (o.drop_doubled) {
     const RayScene rays(s);
     const Shells shells = find_shells(s, rays);
-    f.note(fmt::format("{} doubled facets dropped", keep_triangles(s, [&](std::size_t t) { return !shells.doubled[t]; })));
+    f.note(fmt::format("{} doubled facets dropped",
+                       keep_triangles(s, [&](std::size_t t) { return !shells.doubled[t]; })));
   }
   if (o.drop_stray > 0) drop_stray_pieces(s, o.drop_stray, f);
   if (o.orient) orient_outward(s, f);

@@ -14,27 +14,35 @@ Float8 clamp(Float8 t) {
 
 /// Square of the distance of the origin from the segments p + t e, 0 <= t <= 1.
 Float8 to_segment2(const Float8* p, const Float8* e) {
-  const Float8 t = clamp(-(p[0] * e[0] + p[1] * e[1] + p[2] * e[2]) / (e[0] * e[0] + e[1] * e[1] + e[2] * e[2] + 1e-30f));
+  const Float8 t = clamp(-(p[0] * e[0] + p[1] * e[1] + p[2] * e[2]) /
+                         (e[0] * e[0] + e[1] * e[1] + e[2] * e[2] + 1e-30f));
   const Float8 x = p[0] + t * e[0], y = p[1] + t * e[1], z = p[2] + t * e[2];
   return x * x + y * y + z * z;
 }
 
-/// Square of the distance of the origin from eight triangles with a corner at `a` and the edges `ab`, `ac`.
+/// Square of the distance of the origin from eight triangles with a corner at `a` and the edges
+/// `ab`, `ac`.
 Float8 to_triangle2(const Float8* a, const Float8* ab, const Float8* ac) {
-  const Float8 n[3] = {ab[1] * ac[2] - ab[2] * ac[1], ab[2] * ac[0] - ab[0] * ac[2], ab[0] * ac[1] - ab[1] * ac[0]};
-  const Float8 b[3] = {a[0] + ab[0], a[1] + ab[1], a[2] + ab[2]}, bc[3] = {ac[0] - ab[0], ac[1] - ab[1], ac[2] - ab[2]};
+  const Float8 n[3] = {ab[1] * ac[2] - ab[2] * ac[1], ab[2] * ac[0] - ab[0] * ac[2],
+                       ab[0] * ac[1] - ab[1] * ac[0]};
+  const Float8 b[3] = {a[0] + ab[0], a[1] + ab[1], a[2] + ab[2]},
+               bc[3] = {ac[0] - ab[0], ac[1] - ab[1], ac[2] - ab[2]};
   const Float8 d1 = to_segment2(a, ab), d2 = to_segment2(a, ac), d3 = to_segment2(b, bc);
   Float8 best = d1 < d2 ? d1 : d2;
   best = best < d3 ? best : d3;
-  // Where the foot of the perpendicular lies inside, the plane is nearest. Edge functions of the foot:
+  // Where the foot of the perpendicular lies inside, the plane is nearest. Edge functions of the
+  // foot:
   const Float8 nn = n[0] * n[0] + n[1] * n[1] + n[2] * n[2];
   const auto side = [&](const Float8* p, const Float8* e) {  // n . (e x (-p))
-    return n[0] * (e[2] * p[1] - e[1] * p[2]) + n[1] * (e[0] * p[2] - e[2] * p[0]) + n[2] * (e[1] * p[0] - e[0] * p[1]);
+    return n[0] * (e[2] * p[1] - e[1] * p[2]) + n[1] * (e[0] * p[2] - e[2] * p[0]) +
+           n[2] * (e[1] * p[0] - e[0] * p[1]);
   };
   const Float8 s1 = side(a, ab), s2 = side(b, bc), s3 = -side(a, ac);
-  const Float8 height = a[0] * n[0] + a[1] * n[1] + a[2] * n[2], plane2 = height * height / (nn + 1e-30f);
+  const Float8 height = a[0] * n[0] + a[1] * n[1] + a[2] * n[2],
+               plane2 = height * height / (nn + 1e-30f);
   // Of a triangle without width the normal says nothing: its sides are all there is.
-  const Float8 wide = (ab[0] * ab[0] + ab[1] * ab[1] + ab[2] * ab[2]) * (ac[0] * ac[0] + ac[1] * ac[1] + ac[2] * ac[2]);
+  const Float8 wide = (ab[0] * ab[0] + ab[1] * ab[1] + ab[2] * ab[2]) *
+                      (ac[0] * ac[0] + ac[1] * ac[1] + ac[2] * ac[2]);
   const Int8 inside = (s1 >= 0) & (s2 >= 0) & (s3 >= 0) & (nn > 1e-7f * wide);
   return inside ? plane2 : best;
 }
@@ -57,15 +65,16 @@ Vec3 nearest_on_sides(const Vec3& p, const std::array<Vec3, 3>& corner) {
   return best;
 }
 
-constexpr float nowhere = 1e17f;       // where lanes without a box are
-constexpr double farthest2 = 1e32;     // square of the longest reach: short of that
+constexpr float nowhere = 1e17f;    // where lanes without a box are
+constexpr double farthest2 = 1e32;  // square of the longest reach: short of that
 
 }  // namespace
 
 Vec3 nearest_on_triangle(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3& c) {
   const Vec3 ab = b - a, ac = c - a, ap = p - a;
   constexpr double no_width2 = 1e-14;
-  if (norm2(cross(ab, ac)) <= no_width2 * norm2(ab) * norm2(ac)) return nearest_on_sides(p, {a, b, c});
+  if (norm2(cross(ab, ac)) <= no_width2 * norm2(ab) * norm2(ac))
+    return nearest_on_sides(p, {a, b, c});
   const double d1 = dot(ab, ap), d2 = dot(ac, ap);
   if (d1 <= 0 && d2 <= 0) return a;
   const Vec3 bp = p - b;
@@ -79,7 +88,8 @@ Vec3 nearest_on_triangle(const Vec3& p, const Vec3& a, const Vec3& b, const Vec3
   const double vb = d5 * d2 - d1 * d6;
   if (vb <= 0 && d2 >= 0 && d6 <= 0) return a + ac * share(d2, d2 - d6);
   const double va = d3 * d6 - d5 * d4;
-  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) return b + (c - b) * share(d4 - d3, (d4 - d3) + (d5 - d6));
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0)
+    return b + (c - b) * share(d4 - d3, (d4 - d3) + (d5 - d6));
   const double denominator = va + vb + vc;
   if (!(denominator > 0)) return a;
   return a + ab * (vb / denominator) + ac * (vc / denominator);
@@ -97,9 +107,11 @@ NearestTree::NearestTree(const Surface& surface) {
   groups_.resize((surface.size() + width - 1) / width);
   double largest = 0;
   for (std::size_t i = 0; i < groups_.size() * width; ++i) {
-    const std::size_t from = std::min(i, number_.size() - 1);  // the last group is filled up with the last triangle
+    // the last group is filled up with the last triangle
+    const std::size_t from = std::min(i, number_.size() - 1);
     const auto t = static_cast<std::size_t>(number_[from]);
-    const Vec3 a = surface.corner(t, 0), ab = surface.corner(t, 1) - a, ac = surface.corner(t, 2) - a;
+    const Vec3 a = surface.corner(t, 0), ab = surface.corner(t, 1) - a,
+               ac = surface.corner(t, 2) - a;
     triangles_[from] = {a, surface.corner(t, 1), surface.corner(t, 2)};
     Group& g = groups_[i / width];
     for (int k = 0; k < 3; ++k) {
@@ -119,7 +131,8 @@ NearestTree::NearestTree(const Surface& surface) {
     const auto nodes = static_cast<std::size_t>((children + width - 1) / width);
     nodes_.resize(nodes_.size() + nodes);
     const std::size_t first = nodes_.size() - nodes;
-    parallel_for(nodes, [&](std::size_t i) { nodes_[first + i] = box_of(i * width * group, group); }, 16);
+    parallel_for(
+        nodes, [&](std::size_t i) { nodes_[first + i] = box_of(i * width * group, group); }, 16);
     group *= width;
   } while (children > width);
 }
@@ -141,17 +154,21 @@ NearestTree::Node NearestTree::box_of(std::size_t first, std::size_t group) cons
     const Vec3 n = norm(area) > 0 ? unit(area) : Vec3{0, 0, 1};
     const Vec3 size = around.size();
     // The second axis follows the group's longest side.
-    const Vec3 longest = size.x >= size.y && size.x >= size.z ? Vec3{1, 0, 0} : size.y >= size.z ? Vec3{0, 1, 0} : Vec3{0, 0, 1};
+    const Vec3 longest = size.x >= size.y && size.x >= size.z ? Vec3{1, 0, 0}
+                         : size.y >= size.z                   ? Vec3{0, 1, 0}
+                                                              : Vec3{0, 0, 1};
     Vec3 along = longest - n * dot(longest, n);
     if (norm(along) < 0.1) along = cross(n, std::abs(n.x) < 0.7 ? Vec3{1, 0, 0} : Vec3{0, 1, 0});
     along = unit(along);
     const Vec3 axes[3] = {n, along, cross(n, along)};
     Box own;
     for (std::size_t i = from; i < to; ++i)
-      for (const Vec3& p : triangles_[i]) own.include(Vec3{dot(axes[0], p), dot(axes[1], p), dot(axes[2], p)});
+      for (const Vec3& p : triangles_[i])
+        own.include(Vec3{dot(axes[0], p), dot(axes[1], p), dot(axes[2], p)});
     const Vec3 c = own.centre(), half = own.size() * 0.5;
     const Vec3 centre = axes[0] * c.x + axes[1] * c.y + axes[2] * c.z;
-    const double slack = 1e-6 * (norm(centre) + norm(half));  // for the rounding to single precision
+    // for the rounding to single precision
+    const double slack = 1e-6 * (norm(centre) + norm(half));
     for (int i = 0; i < 3; ++i) {
       node.middle[i][k] = static_cast<float>(centre[i]);
       node.normal[i][k] = static_cast<float>(n[i]);
@@ -173,7 +190,8 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
   Entry stack[128];
   int top = 0;
   stack[top++] = {0.0f, static_cast<int>(level_start_.size()) - 1, 0};
-  const float px = static_cast<float>(p.x), py = static_cast<float>(p.y), pz = static_cast<float>(p.z);
+  const float px = static_cast<float>(p.x), py = static_cast<float>(p.y),
+              pz = static_cast<float>(p.z);
   double best2 = reach * reach;
   const auto tiny = static_cast<float>(rounding_);
   /// What single precision takes for `d2` may be nearer than anything up to this.
@@ -181,7 +199,8 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
     const float d = std::sqrt(d2) * (1 + 1e-4f) + tiny;
     return d * d;
   };
-  float bound2 = with_slack(static_cast<float>(std::min(best2, farthest2)));  // beyond it nothing is looked at
+  // beyond it nothing is looked at
+  float bound2 = with_slack(static_cast<float>(std::min(best2, farthest2)));
   // Single precision says which triangles come into question; which one it is, double precision.
   struct Candidate {
     float d2;
@@ -195,7 +214,8 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
       if (candidates[c].d2 > bound2) continue;
       const Vec3 q = nearest_on_triangle(p, triangles_[i][0], triangles_[i][1], triangles_[i][2]);
       const double exact2 = norm2(q - p);
-      if (exact2 > best2 || (exact2 == best2 && found.triangle >= 0 && number_[i] > found.triangle)) continue;
+      if (exact2 > best2 || (exact2 == best2 && found.triangle >= 0 && number_[i] > found.triangle))
+        continue;
       best2 = exact2;
       found.point = q;
       found.triangle = number_[i];
@@ -217,8 +237,10 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
   };
   // The memory's latency is the limit: what comes next is asked for as a whole.
   const auto fetch = [&](int level, std::int64_t node) {
-    const char* first = level < 0 ? reinterpret_cast<const char*>(&groups_[static_cast<std::size_t>(node)])
-                                  : reinterpret_cast<const char*>(&nodes_[static_cast<std::size_t>(level_start_[static_cast<std::size_t>(level)] + node)]);
+    const char* first =
+        level < 0 ? reinterpret_cast<const char*>(&groups_[static_cast<std::size_t>(node)])
+                  : reinterpret_cast<const char*>(&nodes_[static_cast<std::size_t>(
+                        level_start_[static_cast<std::size_t>(level)] + node)]);
     const std::size_t bytes = level < 0 ? sizeof(Group) : sizeof(Node);
     for (std::size_t at = 0; at < bytes; at += 64) __builtin_prefetch(first + at);
   };
@@ -232,14 +254,17 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
     const auto level = static_cast<std::size_t>(e.level);
     const Node& n = nodes_[static_cast<std::size_t>(level_start_[level] + e.node)];
     const Float8 x = px - n.middle[0], y = py - n.middle[1], z = pz - n.middle[2];
-    const Float8 bx = n.normal[1] * n.along[2] - n.normal[2] * n.along[1], by = n.normal[2] * n.along[0] - n.normal[0] * n.along[2],
+    const Float8 bx = n.normal[1] * n.along[2] - n.normal[2] * n.along[1],
+                 by = n.normal[2] * n.along[0] - n.normal[0] * n.along[2],
                  bz = n.normal[0] * n.along[1] - n.normal[1] * n.along[0];
     const Float8 u = absolute(x * n.normal[0] + y * n.normal[1] + z * n.normal[2]);
     const Float8 v = absolute(x * n.along[0] + y * n.along[1] + z * n.along[2]);
     const Float8 w = absolute(x * bx + y * by + z * bz);
-    const Float8 du = positive(u - n.half[0]), dv = positive(v - n.half[1]), dw = positive(w - n.half[2]);
+    const Float8 du = positive(u - n.half[0]), dv = positive(v - n.half[1]),
+                 dw = positive(w - n.half[2]);
     const Float8 d2 = du * du + dv * dv + dw * dw;
-    if (in_question == 0) {  // no box is empty: the nearest point is no farther than the farthest corner of any
+    // no box is empty: the nearest point is no farther than the farthest corner of any
+    if (in_question == 0) {
       const Float8 fu = u + n.half[0], fv = v + n.half[1], fw = w + n.half[2];
       bound2 = std::min(bound2, with_slack(least(fu * fu + fv * fv + fw * fw)));
     }
@@ -247,7 +272,8 @@ NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
     for (unsigned lanes = lanes_of(d2 <= bound2); lanes; lanes &= lanes - 1) {
       const int k = std::countr_zero(lanes);
       int at = top++;
-      for (; at > base && stack[at - 1].d2 < d2[k]; --at) stack[at] = stack[at - 1];  // the nearest last, to be taken first
+      // the nearest last, to be taken first
+      for (; at > base && stack[at - 1].d2 < d2[k]; --at) stack[at] = stack[at - 1];
       stack[at] = {d2[k], e.level - 1, e.node * width + k};
     }
     if (top > base) fetch(stack[top - 1].level, stack[top - 1].node);

@@ -1,5 +1,6 @@
 // The nearest point of a surface: a packed tree of oriented boxes, eight children a node.
-// Boxes that lie along the surface (Gottschalk, Lin, Manocha 1996) keep the search narrow even far from a smooth surface.
+// Boxes that lie along the surface (Gottschalk, Lin, Manocha 1996) keep the search narrow even far
+// from a smooth surface.
 #pragma once
 
 #include <array>
@@ -42,7 +43,8 @@ class NearestTree {
   std::vector<std::int32_t> number_;
   std::vector<Group> groups_;
   double rounding_ = 0;  ///< of a coordinate in single precision
-  std::vector<std::int64_t> level_start_, level_size_;  ///< the lowest level's children are groups of eight triangles
+  /// The lowest level's children are groups of eight triangles
+  std::vector<std::int64_t> level_start_, level_size_;
   std::vector<Node> nodes_;
 };
 

@@ -7,8 +7,9 @@
 
 namespace dunefield {
 
-/// Reads points and polygons in the file's own length unit. Each group is a part; under an object its name is "object / group";
-/// an object without groups is a part. Texture, normals, materials, lines and curves are skipped.
+/// Reads points and polygons in the file's own length unit. Each group is a part; under an object
+/// its name is "object / group"; an object without groups is a part. Texture, normals, materials,
+/// lines and curves are skipped.
 /// @throw InputError with the line
 Surface read_obj(const std::filesystem::path& file);
 

@@ -9,7 +9,9 @@ struct Flat {
   double x, y;
 };
 
-double turn(const Flat& a, const Flat& b, const Flat& c) { return (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x); }
+double turn(const Flat& a, const Flat& b, const Flat& c) {
+  return (b.x - a.x) * (c.y - a.y) - (b.y - a.y) * (c.x - a.x);
+}
 
 bool contains(const Flat& a, const Flat& b, const Flat& c, const Flat& p) {
   return turn(a, b, p) >= 0 && turn(b, c, p) >= 0 && turn(c, a, p) >= 0;
@@ -22,15 +24,19 @@ Vec3 area_vector(const std::vector<Vec3>& points, const std::vector<int>& ring) 
   if (ring.empty()) return sum;
   const Vec3 origin = points[static_cast<std::size_t>(ring[0])];
   for (std::size_t i = 0; i < ring.size(); ++i)
-    sum += cross(points[static_cast<std::size_t>(ring[i])] - origin, points[static_cast<std::size_t>(ring[(i + 1) % ring.size()])] - origin);
+    sum += cross(points[static_cast<std::size_t>(ring[i])] - origin,
+                 points[static_cast<std::size_t>(ring[(i + 1) % ring.size()])] - origin);
   return 0.5 * sum;
 }
 
-std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points, const std::vector<int>& ring, const std::function<bool(int, int)>& taken) {
+std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points,
+                                            const std::vector<int>& ring,
+                                            const std::function<bool(int, int)>& taken) {
   std::vector<std::array<int, 3>> out;
   if (ring.size() < 3) return out;
   const Vec3 n = unit(area_vector(points, ring));
-  const Vec3 e1 = unit(cross(std::abs(n.x) < 0.7 ? Vec3{1, 0, 0} : Vec3{0, 1, 0}, n)), e2 = cross(n, e1);
+  const Vec3 e1 = unit(cross(std::abs(n.x) < 0.7 ? Vec3{1, 0, 0} : Vec3{0, 1, 0}, n)),
+             e2 = cross(n, e1);
   std::vector<int> left(ring.size());
   std::vector<Flat> flat;
   for (std::size_t i = 0; i < ring.size(); ++i) {
@@ -57,12 +63,14 @@ std::vector<std::array<int, 3>> triangulate(const std::vector<Vec3>& points, con
       if (turn(at(a), at(b), at(c)) <= 0) continue;
       bool empty = true;
       for (const int p : left)
-        if (p != a && p != b && p != c && turn(at(a), at(b), at(c)) > 0 && contains(at(a), at(b), at(c), at(p))) {
+        if (p != a && p != b && p != c && turn(at(a), at(b), at(c)) > 0 &&
+            contains(at(a), at(b), at(c), at(p))) {
           empty = false;
           break;
         }
       if (!empty) continue;
-      const bool free = !taken || !taken(ring[static_cast<std::size_t>(a)], ring[static_cast<std::size_t>(c)]);
+      const bool free =
+          !taken || !taken(ring[static_cast<std::size_t>(a)], ring[static_cast<std::size_t>(c)]);
       if (free || !found) ear = i, found = true;
       if (free) break;
     }

@@ -8,8 +8,10 @@ namespace {
 RTCRay ray_of(const Vec3& a, const Vec3& b) {
   const Vec3 d = b - a;
   RTCRay ray{};
-  ray.org_x = static_cast<float>(a.x), ray.org_y = static_cast<float>(a.y), ray.org_z = static_cast<float>(a.z);
-  ray.dir_x = static_cast<float>(d.x), ray.dir_y = static_cast<float>(d.y), ray.dir_z = static_cast<float>(d.z);
+  ray.org_x = static_cast<float>(a.x), ray.org_y = static_cast<float>(a.y),
+  ray.org_z = static_cast<float>(a.z);
+  ray.dir_x = static_cast<float>(d.x), ray.dir_y = static_cast<float>(d.y),
+  ray.dir_z = static_cast<float>(d.z);
   ray.tnear = 0;
   ray.tfar = 1;
   ray.mask = ~0u;
@@ -34,14 +36,19 @@ RayScene::RayScene(const Surface& surface) : state_(std::make_unique<State>()) {
   s.device = rtcNewDevice(nullptr);
   s.scene = rtcNewScene(s.device);
   constexpr std::size_t large = 3'000'000;  // triangles from which memory counts more than speed
-  rtcSetSceneFlags(s.scene, surface.size() > large ? static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_COMPACT) : RTC_SCENE_FLAG_ROBUST);
+  rtcSetSceneFlags(s.scene,
+                   surface.size() > large
+                       ? static_cast<RTCSceneFlags>(RTC_SCENE_FLAG_ROBUST | RTC_SCENE_FLAG_COMPACT)
+                       : RTC_SCENE_FLAG_ROBUST);
   RTCGeometry mesh = rtcNewGeometry(s.device, RTC_GEOMETRY_TYPE_TRIANGLE);
   if (surface.size() > 0) {
-    auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, surface.points.size()));
+    auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(
+        mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, surface.points.size()));
     for (const Vec3& p : surface.points)
       for (int i = 0; i < 3; ++i) *points++ = static_cast<float>(p[i]);
     // The corners are shared with the surface, not copied.
-    rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, surface.triangles.data(), 0, 12, surface.size());
+    rtcSetSharedGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
+                               surface.triangles.data(), 0, 12, surface.size());
     rtcCommitGeometry(mesh);
     rtcAttachGeometry(s.scene, mesh);
   }

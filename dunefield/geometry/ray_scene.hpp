@@ -1,4 +1,5 @@
-// Rays against a surface, by Embree's trees in single precision; the triangle found is measured again in double precision.
+// Rays against a surface, by Embree's trees in single precision; the triangle found is measured
+// again in double precision.
 #pragma once
 
 #include <memory>

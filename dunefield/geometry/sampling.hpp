@@ -14,6 +14,7 @@ struct SurfaceSample {
 
 /// About `wanted` points, each standing for the same area.
 /// @param triangles those to sample; empty: all
-std::vector<SurfaceSample> sample_surface(const Surface& surface, std::size_t wanted, const std::vector<int>& triangles = {});
+std::vector<SurfaceSample> sample_surface(const Surface& surface, std::size_t wanted,
+                                          const std::vector<int>& triangles = {});
 
 }  // namespace dunefield

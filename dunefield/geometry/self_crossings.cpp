@@ -12,7 +12,8 @@ namespace {
 constexpr std::size_t most_places = 2000;
 
 /// Where the segment from `a` to `b` passes through the inside of a triangle.
-std::optional<Vec3> pass_through(const Vec3& a, const Vec3& b, const Vec3& p, const Vec3& q, const Vec3& r) {
+std::optional<Vec3> pass_through(const Vec3& a, const Vec3& b, const Vec3& p, const Vec3& q,
+                                 const Vec3& r) {
   const Vec3 d = b - a, e1 = q - p, e2 = r - p, h = cross(d, e2);
   const double det = dot(e1, h);
   const double scale = norm(e1) * norm(e2) * norm(d);
@@ -20,14 +21,19 @@ std::optional<Vec3> pass_through(const Vec3& a, const Vec3& b, const Vec3& p, co
   constexpr double inside = 1e-6;  // facets that only touch do not cross
   const Vec3 s = a - p, k = cross(s, e1);
   const double u = dot(s, h) / det, v = dot(d, k) / det, t = dot(e2, k) / det;
-  if (u < inside || v < inside || u + v > 1 - inside || t < inside || t > 1 - inside) return std::nullopt;
+  if (u < inside || v < inside || u + v > 1 - inside || t < inside || t > 1 - inside)
+    return std::nullopt;
   return a + d * t;
 }
 
 std::optional<Vec3> crossing_of(const Surface& s, std::size_t i, std::size_t j) {
   for (int k = 0; k < 3; ++k) {
-    if (const auto x = pass_through(s.corner(i, k), s.corner(i, (k + 1) % 3), s.corner(j, 0), s.corner(j, 1), s.corner(j, 2))) return x;
-    if (const auto x = pass_through(s.corner(j, k), s.corner(j, (k + 1) % 3), s.corner(i, 0), s.corner(i, 1), s.corner(i, 2))) return x;
+    if (const auto x = pass_through(s.corner(i, k), s.corner(i, (k + 1) % 3), s.corner(j, 0),
+                                    s.corner(j, 1), s.corner(j, 2)))
+      return x;
+    if (const auto x = pass_through(s.corner(j, k), s.corner(j, (k + 1) % 3), s.corner(i, 0),
+                                    s.corner(i, 1), s.corner(i, 2)))
+      return x;
   }
   return std::nullopt;
 }
@@ -64,7 +70,9 @@ Crossings find_self_crossings(const Surface& s, const Pieces& pieces) {
     if (out.places.size() < most_places) out.places.push_back(*x);
   };
   tree.touching_pairs(boxes, test);
-  std::sort(out.places.begin(), out.places.end(), [](const Vec3& a, const Vec3& b) { return a.x != b.x ? a.x < b.x : a.y != b.y ? a.y < b.y : a.z < b.z; });
+  std::sort(out.places.begin(), out.places.end(), [](const Vec3& a, const Vec3& b) {
+    return a.x != b.x ? a.x < b.x : a.y != b.y ? a.y < b.y : a.z < b.z;
+  });
   return out;
 }
 

@@ -14,7 +14,10 @@ constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 /// Sets of triangles with a sense: each knows whether it must be turned to agree with its root.
 class SensedSets {
  public:
-  explicit SensedSets(std::size_t n) : parent_(n) { std::iota(parent_.begin(), parent_.end(), 0); turned_.assign(n, 0); }
+  explicit SensedSets(std::size_t n) : parent_(n) {
+    std::iota(parent_.begin(), parent_.end(), 0);
+    turned_.assign(n, 0);
+  }
   struct Root {
     int set;
     char turned;
@@ -55,16 +58,19 @@ void find_doubled(const Surface& s, const EdgeTable& edges, Shells& out) {
     for (std::size_t i = 1; i < uses.size(); ++i)
       for (std::size_t j = 0; j < i; ++j)
         if (uses[j].triangle() != uses[i].triangle() && !out.doubled[at(uses[j].triangle())] &&
-            third_point(s, uses[i].triangle(), low, high) == third_point(s, uses[j].triangle(), low, high)) {
+            third_point(s, uses[i].triangle(), low, high) ==
+                third_point(s, uses[j].triangle(), low, high)) {
           out.doubled[at(uses[i].triangle())] = 1;
           break;
         }
   });
-  out.doubled_count = static_cast<std::size_t>(std::count(out.doubled.begin(), out.doubled.end(), 1));
+  out.doubled_count =
+      static_cast<std::size_t>(std::count(out.doubled.begin(), out.doubled.end(), 1));
 }
 
 /// Uses of an edge by triangles that are not left out.
-int kept_uses(std::span<const EdgeTable::Use> uses, const std::vector<char>& left_out, const EdgeTable::Use* (&two)[2]) {
+int kept_uses(std::span<const EdgeTable::Use> uses, const std::vector<char>& left_out,
+              const EdgeTable::Use* (&two)[2]) {
   int n = 0;
   for (const auto& u : uses)
     if (!left_out[at(u.triangle())]) {
@@ -92,35 +98,45 @@ Vec3 scattered(const Vec3& n, std::mt19937& random) {
   }
 }
 
-std::vector<Visibility> look_at_patches(const Surface& s, const RayScene& rays, const std::vector<std::vector<int>>& members, const std::vector<char>& turned) {
+std::vector<Visibility> look_at_patches(const Surface& s, const RayScene& rays,
+                                        const std::vector<std::vector<int>>& members,
+                                        const std::vector<char>& turned) {
   const Box box = bounds(s);
   const double far = 2 * norm(box.size()) + 1e-30, off = 1e-6 * far;
   std::vector<Visibility> seen(members.size());
   // A work unit is a patch; its rays grow with its share of the triangles.
-  parallel_for(members.size(), [&](std::size_t i) {
-    const auto& own = members[i];
-    std::vector<double> area(own.size());
-    double total = 0;
-    for (std::size_t k = 0; k < own.size(); ++k) area[k] = total += norm(s.area_vector(at(own[k])));
-    if (!(total > 0)) return;
-    std::mt19937 random(static_cast<unsigned>(own[0]) + 1u);
-    std::uniform_real_distribution<double> uniform(0, 1);
-    const int count = own.size() > 1000 ? 512 : own.size() > 20 ? 128 : 32;
-    for (int r = 0; r < count; ++r) {
-      const auto k = std::min<std::size_t>(static_cast<std::size_t>(std::lower_bound(area.begin(), area.end(), uniform(random) * total) - area.begin()), own.size() - 1);
-      const int t = own[k];
-      double u = uniform(random), v = uniform(random);
-      if (u + v > 1) u = 1 - u, v = 1 - v;
-      const Vec3 a = s.corner(at(t), 0);
-      const Vec3 p = a + (s.corner(at(t), 1) - a) * u + (s.corner(at(t), 2) - a) * v;
-      const Vec3 n = unit(s.area_vector(at(t))) * (turned[at(t)] ? -1.0 : 1.0);
-      const Vec3 d = scattered(n, random);
-      seen[i].front += !rays.blocked(p + n * off, p + n * off + d * far);
-      const Vec3 e = d - n * (2 * dot(d, n));
-      seen[i].back += !rays.blocked(p - n * off, p - n * off + e * far);
-      seen[i].rays += 1;
-    }
-  }, 1);
+  parallel_for(
+      members.size(),
+      [&](std::size_t i) {
+        const auto& own = members[i];
+        std::vector<double> area(own.size());
+        double total = 0;
+        for (std::size_t k = 0; k < own.size(); ++k)
+          area[k] = total += norm(s.area_vector(at(own[k])));
+        if (!(total > 0)) return;
+        std::mt19937 random(static_cast<unsigned>(own[0]) + 1u);
+        std::uniform_real_distribution<double> uniform(0, 1);
+        const int count = own.size() > 1000 ? 512 : own.size() > 20 ? 128 : 32;
+        for (int r = 0; r < count; ++r) {
+          const auto k = std::min<std::size_t>(
+              static_cast<std::size_t>(
+                  std::lower_bound(area.begin(), area.end(), uniform(random) * total) -
+                  area.begin()),
+              own.size() - 1);
+          const int t = own[k];
+          double u = uniform(random), v = uniform(random);
+          if (u + v > 1) u = 1 - u, v = 1 - v;
+          const Vec3 a = s.corner(at(t), 0);
+          const Vec3 p = a + (s.corner(at(t), 1) - a) * u + (s.corner(at(t), 2) - a) * v;
+          const Vec3 n = unit(s.area_vector(at(t))) * (turned[at(t)] ? -1.0 : 1.0);
+          const Vec3 d = scattered(n, random);
+          seen[i].front += !rays.blocked(p + n * off, p + n * off + d * far);
+          const Vec3 e = d - n * (2 * dot(d, n));
+          seen[i].back += !rays.blocked(p - n * off, p - n * off + e * far);
+          seen[i].rays += 1;
+        }
+      },
+      1);
   return seen;
 }
 
@@ -137,7 +153,9 @@ void collect_shells(const Surface& s, const EdgeTable& edges, Shells& out) {
     // The uses of an edge belong to one piece: they share its points.
     int sum = 0, piece = -1;
     for (const auto& u : uses)
-      if (!left_out[at(u.triangle())]) sum += u.backward() != static_cast<bool>(out.turned[at(u.triangle())]) ? -1 : 1, piece = pieces.of_triangle[at(u.triangle())];
+      if (!left_out[at(u.triangle())])
+        sum += u.backward() != static_cast<bool>(out.turned[at(u.triangle())]) ? -1 : 1,
+            piece = pieces.of_triangle[at(u.triangle())];
     if (sum != 0) shells[at(piece)].closed = false;
   });
   out.shells = std::move(shells);
@@ -145,15 +163,19 @@ void collect_shells(const Surface& s, const EdgeTable& edges, Shells& out) {
 
 }  // namespace
 
-Shells find_shells(const Surface& s, const RayScene& rays, const std::vector<char>& sheet_parts) { return find_shells(s, rays, EdgeTable(s), sheet_parts); }
+Shells find_shells(const Surface& s, const RayScene& rays, const std::vector<char>& sheet_parts) {
+  return find_shells(s, rays, EdgeTable(s), sheet_parts);
+}
 
-Shells find_shells(const Surface& s, const RayScene& rays, const EdgeTable& edges, const std::vector<char>& sheet_parts) {
+Shells find_shells(const Surface& s, const RayScene& rays, const EdgeTable& edges,
+                   const std::vector<char>& sheet_parts) {
   Shells out;
   find_doubled(s, edges, out);
   SensedSets sets(s.size());
   edges.for_each([&](int, int, std::span<const EdgeTable::Use> uses) {
     const EdgeTable::Use* two[2];
-    if (kept_uses(uses, out.doubled, two) == 2) sets.join(two[0]->triangle(), two[1]->triangle(), two[0]->backward() == two[1]->backward());
+    if (kept_uses(uses, out.doubled, two) == 2)
+      sets.join(two[0]->triangle(), two[1]->triangle(), two[0]->backward() == two[1]->backward());
   });
   out.turned.assign(s.size(), 0);
   out.patch.assign(s.size(), -1);
@@ -181,22 +203,27 @@ Shells find_shells(const Surface& s, const RayScene& rays, const EdgeTable& edge
   std::vector<Visibility> seen = look_at_patches(s, rays, members, out.turned);
   edges.for_each([&](int, int, std::span<const EdgeTable::Use> uses) {
     const EdgeTable::Use* two[2];
-    if (kept_uses(uses, out.doubled, two) == 1) seen[at(out.patch[at(two[0]->triangle())])].has_edge = true;
+    if (kept_uses(uses, out.doubled, two) == 1)
+      seen[at(out.patch[at(two[0]->triangle())])].has_edge = true;
   });
-  constexpr double two_sided = 0.5;    // a sheet is seen from its one side at least half as often as from the other
+  // a sheet is seen from its one side at least half as often as from the other
+  constexpr double two_sided = 0.5;
   constexpr double least_seen = 0.02;  // of the rays, to decide anything
   for (std::size_t i = 0; i < members.size(); ++i) {
     const Visibility& v = seen[i];
     const bool named = !sheet_parts.empty() && sheet_parts[at(s.part_of[at(members[i][0])])];
     const double most = std::max(v.front, v.back);
-    const bool sheet = named || (v.has_edge && most > least_seen * v.rays && std::min(v.front, v.back) > two_sided * most);
+    const bool sheet = named || (v.has_edge && most > least_seen * v.rays &&
+                                 std::min(v.front, v.back) > two_sided * most);
     const bool turn = v.back > v.front && most > least_seen * v.rays;
     for (const int t : members[i]) {
       out.sheet[at(t)] = sheet;
       if (turn) out.turned[at(t)] ^= 1;
     }
   }
-  for (std::size_t t = 0; t < s.size(); ++t) out.turned_count += static_cast<std::size_t>(out.turned[t]), out.sheet_count += static_cast<std::size_t>(out.sheet[t]);
+  for (std::size_t t = 0; t < s.size(); ++t)
+    out.turned_count += static_cast<std::size_t>(out.turned[t]),
+        out.sheet_count += static_cast<std::size_t>(out.sheet[t]);
   collect_shells(s, edges, out);
   return out;
 }

@@ -1,5 +1,6 @@
-// What a raw surface bounds: doubled facets are left out, facets turned outward, sheets told from shells.
-// Orientation by visibility from outside follows Takayama, Jacobson, Kavan, Sorkine-Hornung 2014.
+// What a raw surface bounds: doubled facets are left out, facets turned outward, sheets told from
+// shells. Orientation by visibility from outside follows Takayama, Jacobson, Kavan, Sorkine-Hornung
+// 2014.
 #pragma once
 
 #include <vector>
@@ -17,17 +18,21 @@ struct Shell {
 };
 
 struct Shells {
-  std::vector<char> doubled;    ///< per triangle: the same three points as an earlier one; left out
-  std::vector<char> turned;     ///< per triangle: its other side is the outer one
-  std::vector<char> sheet;      ///< per triangle: of a patch with air on both sides; bounds nothing
-  std::vector<int> patch;       ///< per triangle: patch it belongs to (facets joined by edges that part exactly two)
-  std::vector<Shell> shells;    ///< sheets excluded
+  std::vector<char> doubled;  ///< per triangle: the same three points as an earlier one; left out
+  std::vector<char> turned;   ///< per triangle: its other side is the outer one
+  std::vector<char> sheet;    ///< per triangle: of a patch with air on both sides; bounds nothing
+  /// Per triangle: patch it belongs to (facets joined by edges that part exactly two)
+  std::vector<int> patch;
+  std::vector<Shell> shells;  ///< sheets excluded
   std::size_t doubled_count = 0, turned_count = 0, sheet_count = 0;
 };
 
-/// @param sheets per part, true where the user says that there is air on both sides; empty: found by visibility
-Shells find_shells(const Surface& surface, const RayScene& rays, const std::vector<char>& sheet_parts = {});
+/// @param sheets per part, true where the user says that there is air on both sides; empty: found
+/// by visibility
+Shells find_shells(const Surface& surface, const RayScene& rays,
+                   const std::vector<char>& sheet_parts = {});
 /// The same, where the table of the surface's edges is at hand.
-Shells find_shells(const Surface& surface, const RayScene& rays, const EdgeTable& edges, const std::vector<char>& sheet_parts = {});
+Shells find_shells(const Surface& surface, const RayScene& rays, const EdgeTable& edges,
+                   const std::vector<char>& sheet_parts = {});
 
 }  // namespace dunefield

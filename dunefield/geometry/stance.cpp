@@ -10,7 +10,9 @@
 namespace dunefield {
 namespace {
 
-std::string axis_name(int axis, bool positive) { return fmt::format("{}{}", positive ? '+' : '-', static_cast<char>('x' + axis)); }
+std::string axis_name(int axis, bool positive) {
+  return fmt::format("{}{}", positive ? '+' : '-', static_cast<char>('x' + axis));
+}
 
 Vec3 axis_of(const std::string& text) {
   Vec3 v;
@@ -20,24 +22,30 @@ Vec3 axis_of(const std::string& text) {
 
 /// Area that faces along an axis (one way) in the outermost tenth of the length at that end.
 double flat_end(const Surface& s, const Box& box, int axis, bool positive) {
-  const double edge = positive ? box.hi[axis] - 0.1 * box.size()[axis] : box.lo[axis] + 0.1 * box.size()[axis];
+  const double edge =
+      positive ? box.hi[axis] - 0.1 * box.size()[axis] : box.lo[axis] + 0.1 * box.size()[axis];
   double sum = 0;
   for (std::size_t t = 0; t < s.size(); ++t) {
     const Vec3 a = s.area_vector(t);
-    if ((positive ? s.centroid(t)[axis] > edge : s.centroid(t)[axis] < edge) && std::abs(a[axis]) > 0.97 * norm(a)) sum += norm(a);
+    if ((positive ? s.centroid(t)[axis] > edge : s.centroid(t)[axis] < edge) &&
+        std::abs(a[axis]) > 0.97 * norm(a))
+      sum += norm(a);
   }
   return sum;
 }
 
-/// Height, from the far side of `up`, under which nearly all of the surface of the outermost tenth at an end lies: bits of noise above do not count.
-double end_height(const Surface& s, const Box& box, int axis, bool positive, int up, bool up_positive) {
+/// Height, from the far side of `up`, under which nearly all of the surface of the outermost tenth
+/// at an end lies: bits of noise above do not count.
+double end_height(const Surface& s, const Box& box, int axis, bool positive, int up,
+                  bool up_positive) {
   std::vector<std::array<double, 2>> height;  // with its area
   double total = 0;
   for (std::size_t t = 0; t < s.size(); ++t) {
     const Vec3 c = s.centroid(t);
     const double share = (c[axis] - box.lo[axis]) / box.size()[axis];
     if (positive ? share <= 0.88 : share >= 0.12) continue;
-    height.push_back({up_positive ? c[up] - box.lo[up] : box.hi[up] - c[up], norm(s.area_vector(t))});
+    height.push_back(
+        {up_positive ? c[up] - box.lo[up] : box.hi[up] - c[up], norm(s.area_vector(t))});
     total += height.back()[1];
   }
   std::sort(height.begin(), height.end());
@@ -71,7 +79,9 @@ bool anything_round(const Surface& s, const Pieces& pieces, int along, int up) {
       box[static_cast<std::size_t>(pieces.of_triangle[t])].include(s.corner(t, k));
       box[static_cast<std::size_t>(pieces.count + s.part_of[t])].include(s.corner(t, k));
     }
-  return std::any_of(box.begin(), box.end(), [&](const Box& b) { return !b.empty() && std::abs(b.size()[along] - b.size()[up]) < 0.1 * b.size()[up]; });
+  return std::any_of(box.begin(), box.end(), [&](const Box& b) {
+    return !b.empty() && std::abs(b.size()[along] - b.size()[up]) < 0.1 * b.size()[up];
+  });
 }
 
 int find_across(const Surface& all, const Box& box, Stance& stance) {
@@ -80,10 +90,12 @@ int find_across(const Surface& all, const Box& box, Stance& stance) {
   double best = asymmetry(s, rays, 1, 600).mean;
   int across = 1;
   for (const int axis : {0, 2})  // y unless another is clearly better
-    if (const double mean = asymmetry(s, rays, axis, 600).mean; mean < 0.5 * best) best = mean, across = axis;
+    if (const double mean = asymmetry(s, rays, axis, 600).mean; mean < 0.5 * best)
+      best = mean, across = axis;
   const double share = best / (norm(box.size()) + 1e-300);
   if (share < 0.01) {
-    stance.reasons.push_back(fmt::format("{} goes across: there the two sides are alike", static_cast<char>('x' + across)));
+    stance.reasons.push_back(fmt::format("{} goes across: there the two sides are alike",
+                                         static_cast<char>('x' + across)));
     return across;
   }
   stance.reasons.push_back("no axis has two sides alike: y is taken to go across");
@@ -108,8 +120,10 @@ void find_up(const Surface& s, int across, int& along, int& up, bool& positive, 
       if (wheels > most) most = wheels, up = axis, along = other, positive = sense;
     }
   }
-  stance.reasons.push_back(most ? fmt::format("{} is up: {} wheels then stand on the road", axis_name(up, positive), most)
-                                : fmt::format("no wheels tell which way is up: {} is taken", axis_name(up, positive)));
+  stance.reasons.push_back(
+      most
+          ? fmt::format("{} is up: {} wheels then stand on the road", axis_name(up, positive), most)
+          : fmt::format("no wheels tell which way is up: {} is taken", axis_name(up, positive)));
 }
 
 }  // namespace
@@ -119,7 +133,8 @@ std::string likely_unit(double longest) {
     const char* name;
     double metres, penalty;
   };
-  static constexpr Unit units[] = {{"m", 1, 0}, {"mm", 1e-3, 0}, {"cm", 1e-2, 0.8}, {"in", 0.0254, 1.2}, {"ft", 0.3048, 1.6}};
+  static constexpr Unit units[] = {
+      {"m", 1, 0}, {"mm", 1e-3, 0}, {"cm", 1e-2, 0.8}, {"in", 0.0254, 1.2}, {"ft", 0.3048, 1.6}};
   std::string best = "m";
   double least = 1e300;
   for (const Unit& u : units) {
@@ -134,32 +149,42 @@ Stance guess_stance(const Surface& s) {
   const Box box = bounds(s);
   const Vec3 size = box.size();
   stance.unit = likely_unit(std::max({size.x, size.y, size.z}));
-  stance.reasons.push_back(fmt::format("the longest side is {:.4g} in the file: that fits {}", std::max({size.x, size.y, size.z}), stance.unit));
+  stance.reasons.push_back(fmt::format("the longest side is {:.4g} in the file: that fits {}",
+                                       std::max({size.x, size.y, size.z}), stance.unit));
   const int across = find_across(s, box, stance);
   int along = across == 0 ? 1 : 0, up = 3 - across - along;
-  if (up != 2 ? size[up] > 0.8 * size[along] : size[up] > size[along]) std::swap(along, up);  // z is up when both would do
+  // z is up when both would do
+  if (up != 2 ? size[up] > 0.8 * size[along] : size[up] > size[along]) std::swap(along, up);
   bool up_positive = true;
   find_up(s, across, along, up, up_positive, stance);
   double votes = 0;  // for the nose at the low end of the axis
-  const double low = end_height(s, box, along, false, up, up_positive), high = end_height(s, box, along, true, up, up_positive);
+  const double low = end_height(s, box, along, false, up, up_positive),
+               high = end_height(s, box, along, true, up, up_positive);
   const double narrow = 0.45;  // width over length of a two-wheeler with its rider
   if (size[across] < narrow * size[along] && size[up] > 0.7 * size[along]) {
     // On a two-wheeler the rider's head is ahead of the middle.
     double sum = 0, weight = 0;
     for (std::size_t t = 0; t < s.size(); ++t) {
       const Vec3 c = s.centroid(t);
-      const double height = up_positive ? c[up] - box.lo[up] : box.hi[up] - c[up], area = norm(s.area_vector(t));
+      const double height = up_positive ? c[up] - box.lo[up] : box.hi[up] - c[up],
+                   area = norm(s.area_vector(t));
       if (height > 0.88 * size[up]) sum += area * (c[along] - box.centre()[along]), weight += area;
     }
-    if (weight > 0) votes += sum < 0 ? 2 : -2, stance.reasons.push_back(fmt::format("what is highest, a rider's head, is nearer to the {} end", axis_name(along, sum > 0)));
+    if (weight > 0)
+      votes += sum < 0 ? 2 : -2, stance.reasons.push_back(fmt::format(
+                                     "what is highest, a rider's head, is nearer to the {} end",
+                                     axis_name(along, sum > 0)));
   } else if (std::abs(low - high) > 0.1 * size[up]) {
     votes += low < high ? 2 : -2;
-    stance.reasons.push_back(fmt::format("the {} end is the lower one", axis_name(along, low > high)));
+    stance.reasons.push_back(
+        fmt::format("the {} end is the lower one", axis_name(along, low > high)));
   }
-  const double flat_low = flat_end(s, box, along, false), flat_high = flat_end(s, box, along, true), section = size[across] * size[up];
+  const double flat_low = flat_end(s, box, along, false), flat_high = flat_end(s, box, along, true),
+               section = size[across] * size[up];
   if (std::abs(flat_low - flat_high) > 0.1 * section) {
     votes += flat_low < flat_high ? 1.5 : -1.5;
-    stance.reasons.push_back(fmt::format("the {} end is cut off flat like a tail", axis_name(along, flat_high > flat_low)));
+    stance.reasons.push_back(fmt::format("the {} end is cut off flat like a tail",
+                                         axis_name(along, flat_high > flat_low)));
   }
   stance.nose_is_clear = std::abs(votes) >= 1.5;
   if (!stance.nose_is_clear) stance.reasons.push_back("nothing tells the nose from the tail");

@@ -1,4 +1,5 @@
-// How a surface stands in its file: unit, which axis goes across, which way are up and the nose. A guess, with its reasons.
+// How a surface stands in its file: unit, which axis goes across, which way are up and the nose. A
+// guess, with its reasons.
 #pragma once
 
 #include <string>
@@ -9,10 +10,10 @@
 namespace dunefield {
 
 struct Stance {
-  std::string unit = "m";        ///< likely length unit
-  std::string nose = "-x";       ///< likely direction of the nose in the file
-  std::string up = "+z";         ///< likely direction of the roof in the file
-  bool nose_is_clear = false;    ///< the signs agree
+  std::string unit = "m";      ///< likely length unit
+  std::string nose = "-x";     ///< likely direction of the nose in the file
+  std::string up = "+z";       ///< likely direction of the roof in the file
+  bool nose_is_clear = false;  ///< the signs agree
   std::vector<std::string> reasons;
 };
 

@@ -22,11 +22,14 @@ Surface parse_binary(InputFile& file) {
   std::memcpy(&promised, bytes.data() + 80, 4);
   const std::size_t held = (bytes.size() - header_bytes) / facet_bytes;
   if (held != promised || bytes.size() != header_bytes + facet_bytes * held)
-    throw InputError(fmt::format("the header promises {} triangles ({} bytes) but the file has {} bytes, room for {}", promised,
-                                 header_bytes + facet_bytes * std::size_t{promised}, bytes.size(), held),
-                     file.path().string(), "it is truncated or damaged: export it again");
+    throw InputError(
+        fmt::format(
+            "the header promises {} triangles ({} bytes) but the file has {} bytes, room for {}",
+            promised, header_bytes + facet_bytes * std::size_t{promised}, bytes.size(), held),
+        file.path().string(), "it is truncated or damaged: export it again");
   SurfaceBuilder builder(file.path());
-  builder.expect_points(held / 2 + held / 50);  // a closed surface has half as many points as triangles
+  // a closed surface has half as many points as triangles
+  builder.expect_points(held / 2 + held / 50);
   constexpr std::size_t batch = 1024;
   std::vector<Vec3> corner(3 * batch);
   for (std::size_t first = 0; first < held; first += batch) {
@@ -34,7 +37,8 @@ Surface parse_binary(InputFile& file) {
     for (std::size_t t = 0; t < n; ++t) {
       float v[9];
       std::memcpy(v, bytes.data() + header_bytes + facet_bytes * (first + t) + 12, sizeof v);
-      for (std::size_t k = 0; k < 3; ++k) corner[3 * t + k] = {v[3 * k], v[3 * k + 1], v[3 * k + 2]};
+      for (std::size_t k = 0; k < 3; ++k)
+        corner[3 * t + k] = {v[3 * k], v[3 * k + 1], v[3 * k + 2]};
     }
     builder.add_triangles(corner.data(), n);
     file.release_before(header_bytes + facet_bytes * first);
@@ -44,7 +48,9 @@ Surface parse_binary(InputFile& file) {
 
 /// Equal but for capital letters: some exporters shout.
 bool same(std::string_view w, std::string_view lower_case) {
-  return w.size() == lower_case.size() && std::equal(w.begin(), w.end(), lower_case.begin(), [](char a, char b) { return (a >= 'A' && a <= 'Z' ? a - 'A' + 'a' : a) == b; });
+  return w.size() == lower_case.size() &&
+         std::equal(w.begin(), w.end(), lower_case.begin(),
+                    [](char a, char b) { return (a >= 'A' && a <= 'Z' ? a - 'A' + 'a' : a) == b; });
 }
 
 class AsciiParser {
@@ -65,7 +71,9 @@ class AsciiParser {
     for (;;) {
       const std::string_view w = words_.word();
       if (same(w, "endsolid")) return void(words_.rest_of_line());
-      if (!same(w, "facet")) words_.fail(fmt::format("expected 'facet' or 'endsolid', found {}", w.empty() ? shown(w) : "'" + shown(w) + "'"));
+      if (!same(w, "facet"))
+        words_.fail(fmt::format("expected 'facet' or 'endsolid', found {}",
+                                w.empty() ? shown(w) : "'" + shown(w) + "'"));
       parse_facet();
     }
   }
@@ -83,7 +91,9 @@ class AsciiParser {
   }
   void expect(const char* word) {
     const std::string_view w = words_.word();
-    if (!same(w, word)) words_.fail(fmt::format("expected '{}', found {}", word, w.empty() ? shown(w) : "'" + shown(w) + "'"));
+    if (!same(w, word))
+      words_.fail(fmt::format("expected '{}', found {}", word,
+                              w.empty() ? shown(w) : "'" + shown(w) + "'"));
   }
 
   TextScanner words_;
@@ -103,13 +113,15 @@ bool looks_binary(std::string_view bytes) {
 
 std::ofstream open_for_writing(const fs::path& file) {
   std::ofstream out(file, std::ios::binary);
-  if (!out) throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
+  if (!out)
+    throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
   return out;
 }
 
 void finish_writing(std::ofstream& out, const fs::path& file) {
   out.close();
-  if (!out) throw OutputError("could not be written to its end", file.string(), "check the free space");
+  if (!out)
+    throw OutputError("could not be written to its end", file.string(), "check the free space");
 }
 
 }  // namespace
@@ -118,7 +130,9 @@ Surface read_stl(const fs::path& file) {
   InputFile input(file);
   if (!looks_binary(input.bytes())) return AsciiParser(input).parse();
   if (input.bytes().size() < header_bytes)
-    throw InputError(fmt::format("has {} bytes, less than the header of an STL file", input.bytes().size()), file.string(), "it is truncated or not an STL file");
+    throw InputError(
+        fmt::format("has {} bytes, less than the header of an STL file", input.bytes().size()),
+        file.string(), "it is truncated or not an STL file");
   return parse_binary(input);
 }
 
@@ -130,7 +144,9 @@ void write_stl_ascii(const fs::path& file, const Surface& s) {
       if (s.part_of[t] != static_cast<int>(part)) continue;
       const Vec3 n = unit(s.area_vector(t));
       out << fmt::format("facet normal {:.4g} {:.4g} {:.4g}\nouter loop\n", n.x, n.y, n.z);
-      for (int k = 0; k < 3; ++k) out << fmt::format("vertex {:.7g} {:.7g} {:.7g}\n", s.corner(t, k).x, s.corner(t, k).y, s.corner(t, k).z);
+      for (int k = 0; k < 3; ++k)
+        out << fmt::format("vertex {:.7g} {:.7g} {:.7g}\n", s.corner(t, k).x, s.corner(t, k).y,
+                           s.corner(t, k).z);
       out << "endloop\nendfacet\n";
     }
     out << "endsolid " << s.part_names[part] << '\n';

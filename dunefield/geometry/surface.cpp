@@ -26,12 +26,15 @@ int Surface::find_part(const std::string& name) const {
 }
 
 Box bounds(const Surface& s) {
-  return join_blocks(s.size(), Box{}, [&](std::size_t first, std::size_t last) {
-    Box box;
-    for (std::size_t t = first; t < last; ++t)
-      for (int k = 0; k < 3; ++k) box.include(s.corner(t, k));
-    return box;
-  }, [](Box& all, const Box& more) { all.include(more); });
+  return join_blocks(
+      s.size(), Box{},
+      [&](std::size_t first, std::size_t last) {
+        Box box;
+        for (std::size_t t = first; t < last; ++t)
+          for (int k = 0; k < 3; ++k) box.include(s.corner(t, k));
+        return box;
+      },
+      [](Box& all, const Box& more) { all.include(more); });
 }
 
 Box bounds(const Surface& s, int part) {
@@ -47,7 +50,9 @@ double total_area(const Surface& s) {
 }
 
 double signed_volume(const Surface& s) {
-  return parallel_sum(s.size(), [&](std::size_t t) { return dot(s.area_vector(t), s.centroid(t)); }) / 3.0;
+  return parallel_sum(s.size(),
+                      [&](std::size_t t) { return dot(s.area_vector(t), s.centroid(t)); }) /
+         3.0;
 }
 
 std::size_t weld(Surface& s) {
@@ -160,7 +165,9 @@ EdgeCount count_edges(const Surface& s, const Pieces& pieces) {
   EdgeCount count;
   count.piece_open.assign(static_cast<std::size_t>(pieces.count), 0);
   EdgeTable(s).for_each([&](int, int, std::span<const EdgeTable::Use> uses) {
-    if (uses.size() == 1) ++count.open, count.piece_open[static_cast<std::size_t>(pieces.of_triangle[static_cast<std::size_t>(uses[0].triangle())])] = 1;
+    if (uses.size() == 1)
+      ++count.open, count.piece_open[static_cast<std::size_t>(
+                        pieces.of_triangle[static_cast<std::size_t>(uses[0].triangle())])] = 1;
     if (uses.size() > 2) ++count.non_manifold;
   });
   return count;

@@ -18,9 +18,13 @@ struct Surface {
   std::vector<std::string> part_names;  ///< any text; never interpreted
 
   std::size_t size() const { return triangles.size(); }
-  Vec3 corner(std::size_t t, int k) const { return points[static_cast<std::size_t>(triangles[t][static_cast<std::size_t>(k)])]; }
+  Vec3 corner(std::size_t t, int k) const {
+    return points[static_cast<std::size_t>(triangles[t][static_cast<std::size_t>(k)])];
+  }
   /// Area vector of a triangle: half the cross product of its edges.
-  Vec3 area_vector(std::size_t t) const { return 0.5 * cross(corner(t, 1) - corner(t, 0), corner(t, 2) - corner(t, 0)); }
+  Vec3 area_vector(std::size_t t) const {
+    return 0.5 * cross(corner(t, 1) - corner(t, 0), corner(t, 2) - corner(t, 0));
+  }
   Vec3 centroid(std::size_t t) const { return (corner(t, 0) + corner(t, 1) + corner(t, 2)) / 3.0; }
   /// Number of the part of that name, or -1.
   int find_part(const std::string& name) const;
@@ -31,7 +35,8 @@ Box bounds(const Surface& surface);
 Box bounds(const Surface& surface, int part);
 /// Sum of triangle areas, in square metres.
 double total_area(const Surface& surface);
-/// Signed volume by the divergence theorem; the vehicle's only if it is closed and its shells do not overlap.
+/// Signed volume by the divergence theorem; the vehicle's only if it is closed and its shells do
+/// not overlap.
 double signed_volume(const Surface& surface);
 
 /// Points at the same place become one; triangles left with fewer than three points are dropped.
@@ -48,7 +53,8 @@ void translate(Surface& surface, const Vec3& by);
 /// Turns about an axis through `centre` (right-hand rule, radians).
 void rotate(Surface& surface, const Vec3& centre, const Vec3& axis, double angle);
 
-/// Pieces connected by shared points: the number of the piece of each triangle, and how many there are.
+/// Pieces connected by shared points: the number of the piece of each triangle, and how many there
+/// are.
 struct Pieces {
   std::vector<int> of_triangle;
   int count = 0;

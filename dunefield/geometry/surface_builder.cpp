@@ -28,10 +28,12 @@ std::uint64_t hash_of(const Vec3& p) {
 }  // namespace
 
 void PointWelder::add(const Vec3* p, std::size_t n, int* number) {
-  constexpr std::size_t batch = 32;  // the table's lines are fetched for a batch at a time: the memory is the limit
+  // the table's lines are fetched for a batch at a time: the memory is the limit
+  constexpr std::size_t batch = 32;
   for (std::size_t first = 0; first < n; first += batch) {
     const std::size_t m = std::min(batch, n - first);
-    if ((points_->size() + m) * 2 > table_.size()) resize(std::max<std::size_t>(1024, 2 * table_.size()));
+    if ((points_->size() + m) * 2 > table_.size())
+      resize(std::max<std::size_t>(1024, 2 * table_.size()));
     std::uint64_t hash[batch];
     for (std::size_t i = 0; i < m; ++i) {
       hash[i] = hash_of(p[first + i]);
@@ -50,7 +52,8 @@ int PointWelder::find_or_add(const Vec3& p, std::uint64_t hash) {
     const std::int32_t i = table_[at];
     if (i < 0) {
       if (points_->size() >= static_cast<std::size_t>(std::numeric_limits<std::int32_t>::max()))
-        throw InputError("the surface has more than two thousand million points", "", "thin it out");
+        throw InputError("the surface has more than two thousand million points", "",
+                         "thin it out");
       table_[at] = static_cast<std::int32_t>(points_->size());
       points_->push_back(p);
       return table_[at];
@@ -76,12 +79,15 @@ void PointWelder::resize(std::size_t size) {
   }
 }
 
-SurfaceBuilder::SurfaceBuilder(const std::filesystem::path& file) : file_(file), welder_(surface_.points) {}
+SurfaceBuilder::SurfaceBuilder(const std::filesystem::path& file)
+    : file_(file), welder_(surface_.points) {}
 
 void SurfaceBuilder::use_part(std::string_view raw_name) {
-  std::string name = safe_text(raw_name.empty() ? std::string_view(file_.stem().native()) : raw_name);
+  std::string name =
+      safe_text(raw_name.empty() ? std::string_view(file_.stem().native()) : raw_name);
   if (name.empty()) name = "part";
-  const auto [it, fresh] = part_.try_emplace(std::move(name), static_cast<int>(surface_.part_names.size()));
+  const auto [it, fresh] =
+      part_.try_emplace(std::move(name), static_cast<int>(surface_.part_names.size()));
   if (fresh) surface_.part_names.push_back(it->first);
   current_ = it->second;
 }
@@ -96,19 +102,25 @@ void SurfaceBuilder::add_triangles(const Vec3* corners, std::size_t triangles) {
   if (current_ < 0) use_part({});
   for (std::size_t i = 0; i < 3 * triangles; ++i)
     if (!finite(corners[i]))
-      throw InputError(fmt::format("triangle {} has a coordinate that is not a finite number", given_ + i / 3 + 1), file_.string(), "repair or export the surface again");
+      throw InputError(fmt::format("triangle {} has a coordinate that is not a finite number",
+                                   given_ + i / 3 + 1),
+                       file_.string(), "repair or export the surface again");
   constexpr std::size_t batch = 256;
   int number[3 * batch];
   for (std::size_t first = 0; first < triangles; first += batch) {
     const std::size_t m = std::min(batch, triangles - first);
     welder_.add(corners + 3 * first, 3 * m, number);
-    for (std::size_t t = 0; t < m; ++t) add_triangle(number[3 * t], number[3 * t + 1], number[3 * t + 2]);
+    for (std::size_t t = 0; t < m; ++t)
+      add_triangle(number[3 * t], number[3 * t + 1], number[3 * t + 2]);
   }
   given_ += triangles;
 }
 
 void SurfaceBuilder::add_point(const Vec3& p) {
-  if (!finite(p)) throw InputError(fmt::format("point {} has a coordinate that is not a finite number", numbers_.size() + 1), file_.string(), "repair or export the surface again");
+  if (!finite(p))
+    throw InputError(
+        fmt::format("point {} has a coordinate that is not a finite number", numbers_.size() + 1),
+        file_.string(), "repair or export the surface again");
   numbers_.push_back(welder_.add(p));
 }
 
@@ -118,7 +130,9 @@ void SurfaceBuilder::add_polygon(const std::vector<long long>& corners) {
   std::vector<int> ring;
   for (const long long c : corners) {
     if (c < 0 || c >= static_cast<long long>(numbers_.size()))
-      throw InputError(fmt::format("polygon {} names point {}, but there are {} points", given_, c + 1, numbers_.size()), file_.string(), "it is truncated or damaged: export it again");
+      throw InputError(fmt::format("polygon {} names point {}, but there are {} points", given_,
+                                   c + 1, numbers_.size()),
+                       file_.string(), "it is truncated or damaged: export it again");
     const int n = numbers_[static_cast<std::size_t>(c)];
     if (ring.empty() || ring.back() != n) ring.push_back(n);
   }
@@ -128,13 +142,18 @@ void SurfaceBuilder::add_polygon(const std::vector<long long>& corners) {
 }
 
 Surface SurfaceBuilder::finish() {
-  if (given_ == 0) throw InputError("holds no triangles", file_.string(), "export the surface again");
-  if (surface_.size() == 0) throw InputError("all triangles have two corners at the same place", file_.string(), "check the export's number format");
-  if (!(total_area(surface_) > 0)) throw InputError("no triangle has an area", file_.string(), "check the export's number format");
+  if (given_ == 0)
+    throw InputError("holds no triangles", file_.string(), "export the surface again");
+  if (surface_.size() == 0)
+    throw InputError("all triangles have two corners at the same place", file_.string(),
+                     "check the export's number format");
+  if (!(total_area(surface_) > 0))
+    throw InputError("no triangle has an area", file_.string(), "check the export's number format");
   // Parts that got no facets are dropped.
   std::vector<bool> used(surface_.part_names.size(), false);
   for (const int p : surface_.part_of) used[static_cast<std::size_t>(p)] = true;
-  if (std::find(used.begin(), used.end(), false) != used.end()) surface_ = select_parts(surface_, used);
+  if (std::find(used.begin(), used.end(), false) != used.end())
+    surface_ = select_parts(surface_, used);
   surface_.points.shrink_to_fit();
   surface_.triangles.shrink_to_fit();
   surface_.part_of.shrink_to_fit();

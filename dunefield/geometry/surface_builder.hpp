@@ -1,4 +1,5 @@
-// Builds a surface point by point while a file is read: equal points become one at once, so that memory stays small.
+// Builds a surface point by point while a file is read: equal points become one at once, so that
+// memory stays small.
 #pragma once
 
 #include <cstdint>
@@ -10,7 +11,8 @@
 
 namespace dunefield {
 
-/// Numbers points so that equal ones get the same number. A hash table with open addressing (Knuth 1998, section 6.4).
+/// Numbers points so that equal ones get the same number. A hash table with open addressing (Knuth
+/// 1998, section 6.4).
 class PointWelder {
  public:
   explicit PointWelder(std::vector<Vec3>& points) : points_(&points) {}
@@ -41,7 +43,8 @@ class SurfaceBuilder {
   void expect_points(std::size_t n) { welder_.expect(n); }
   /// Triangles that follow belong to the part of this name (made safe; empty: the file's name).
   void use_part(std::string_view raw_name);
-  /// Triangles given by the places of their corners. @throw InputError for a coordinate that is not finite
+  /// Triangles given by the places of their corners. @throw InputError for a coordinate that is not
+  /// finite
   void add_triangles(const Vec3* corners, std::size_t triangles);
   /// Points to be named by their number later.
   void add_point(const Vec3& p);

@@ -8,15 +8,20 @@
 namespace dunefield {
 
 struct SurfaceQuery::State {
-  State(const Surface& of, const std::vector<char>& sheet_parts) : surface(of), tree(surface), rays(surface), shells(find_shells(surface, rays, sheet_parts)) {}
+  State(const Surface& of, const std::vector<char>& sheet_parts)
+      : surface(of),
+        tree(surface),
+        rays(surface),
+        shells(find_shells(surface, rays, sheet_parts)) {}
   Surface surface;
   NearestTree tree;
   RayScene rays;
   Shells shells;
-  std::vector<char> open;                ///< per triangle
-  std::vector<WindingNumber> closed;     ///< one for each closed shell
+  std::vector<char> open;             ///< per triangle
+  std::vector<WindingNumber> closed;  ///< one for each closed shell
   BoxTree closed_boxes;
-  std::vector<WindingNumber> torn;       ///< one for each large open shell, the last for all small ones together
+  /// One for each large open shell, the last for all small ones together
+  std::vector<WindingNumber> torn;
   Box torn_box;
 };
 
@@ -33,18 +38,21 @@ std::vector<std::vector<int>> torn_groups(const Surface& s, const Shells& shells
     for (const int t : shell.triangles) area += norm(s.area_vector(static_cast<std::size_t>(t)));
     open.push_back({area, &shell});
   }
-  std::stable_sort(open.begin(), open.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  std::stable_sort(open.begin(), open.end(),
+                   [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::vector<int>> groups;
   for (std::size_t i = 0; i < open.size(); ++i) {
     if (i <= most_torn) groups.emplace_back();
-    groups.back().insert(groups.back().end(), open[i].second->triangles.begin(), open[i].second->triangles.end());
+    groups.back().insert(groups.back().end(), open[i].second->triangles.begin(),
+                         open[i].second->triangles.end());
   }
   return groups;
 }
 
 }  // namespace
 
-SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& sheet_parts) : state_(std::make_unique<State>(surface, sheet_parts)) {
+SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& sheet_parts)
+    : state_(std::make_unique<State>(surface, sheet_parts)) {
   State& s = *state_;
   s.open.assign(surface.size(), 1);
   std::vector<SmallBox> boxes;
@@ -73,14 +81,19 @@ const Shells& SurfaceQuery::shells() const { return state_->shells; }
 std::optional<SurfaceQuery::Hit> SurfaceQuery::nearest(const Vec3& p, double reach) const {
   const NearestTree::Found f = state_->tree.nearest(p, reach);
   if (f.triangle < 0) return std::nullopt;
-  return Hit{f.point, unit(state_->surface.area_vector(static_cast<std::size_t>(f.triangle))), f.distance, f.triangle};
+  return Hit{f.point, unit(state_->surface.area_vector(static_cast<std::size_t>(f.triangle))),
+             f.distance, f.triangle};
 }
 
-std::optional<SurfaceQuery::Hit> SurfaceQuery::first_crossing(const Vec3& a, const Vec3& b) const { return state_->rays.first_crossing(a, b); }
+std::optional<SurfaceQuery::Hit> SurfaceQuery::first_crossing(const Vec3& a, const Vec3& b) const {
+  return state_->rays.first_crossing(a, b);
+}
 
 bool SurfaceQuery::inside(const Vec3& p) const {
   bool solid = false;
-  state_->closed_boxes.overlapping(SmallBox(Box{p, p}), [&](int shell) { solid = solid || std::abs(state_->closed[static_cast<std::size_t>(shell)].at(p)) > 0.5; });
+  state_->closed_boxes.overlapping(SmallBox(Box{p, p}), [&](int shell) {
+    solid = solid || std::abs(state_->closed[static_cast<std::size_t>(shell)].at(p)) > 0.5;
+  });
   if (solid || !state_->torn_box.contains(p)) return solid;
   double sum = 0;
   for (const WindingNumber& w : state_->torn) {
@@ -91,6 +104,8 @@ bool SurfaceQuery::inside(const Vec3& p) const {
   return sum > 0.5;
 }
 
-bool SurfaceQuery::is_open(int triangle) const { return state_->open[static_cast<std::size_t>(triangle)]; }
+bool SurfaceQuery::is_open(int triangle) const {
+  return state_->open[static_cast<std::size_t>(triangle)];
+}
 
 }  // namespace dunefield

@@ -14,10 +14,13 @@ namespace dunefield {
 class WindingNumber {
  public:
   /// @param triangles the triangles of `surface` that belong to this shell
-  /// @param turned for each triangle of `surface`, true where it counts with its other side out; empty: none
-  WindingNumber(const Surface& surface, const std::vector<int>& triangles, const std::vector<char>& turned = {});
+  /// @param turned for each triangle of `surface`, true where it counts with its other side out;
+  /// empty: none
+  WindingNumber(const Surface& surface, const std::vector<int>& triangles,
+                const std::vector<char>& turned = {});
 
-  /// 1 inside a closed, outward oriented shell, -1 inside one turned inside out, 0 outside; in between near holes.
+  /// 1 inside a closed, outward oriented shell, -1 inside one turned inside out, 0 outside; in
+  /// between near holes.
   double at(const Vec3& p) const;
   const Box& box() const { return box_; }
 
@@ -27,15 +30,18 @@ class WindingNumber {
   struct Node {
     Float8 centre[3], area[3], far2;
   };
-  /// Eight triangles, their corners seen from a place among them: single precision is then enough even for a point that nearly touches.
+  /// Eight triangles, their corners seen from a place among them: single precision is then enough
+  /// even for a point that nearly touches.
   struct Group {
     Float8 corner[3][3];
     Vec3 origin;
   };
   static Float8 seen_from(const Vec3& p, const Group& g);  ///< solid angles
-  void make_groups(const Surface& surface, const std::vector<int>& triangles, const std::vector<char>& turned);
+  void make_groups(const Surface& surface, const std::vector<int>& triangles,
+                   const std::vector<char>& turned);
   std::vector<Group> groups_;
-  std::vector<std::int64_t> level_start_, level_size_;  ///< leaves, whose children are groups, first
+  /// Leaves, whose children are groups, first
+  std::vector<std::int64_t> level_start_, level_size_;
   std::vector<Node> nodes_;
   Box box_;
 };

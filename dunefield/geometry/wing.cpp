@@ -6,7 +6,8 @@
 namespace dunefield {
 namespace {
 
-/// The section's outline at a station, in place. A positive incidence lifts the trailing edge of a wing turned over.
+/// The section's outline at a station, in place. A positive incidence lifts the trailing edge of a
+/// wing turned over.
 std::vector<Vec3> ring_at(const WingShape& w, double y, double chord, const Vec3& nose) {
   const double c = std::cos(w.incidence), s = std::sin(w.incidence) * (w.turned_over ? 1 : -1);
   std::vector<Vec3> ring;
@@ -20,8 +21,12 @@ std::vector<Vec3> ring_at(const WingShape& w, double y, double chord, const Vec3
 }  // namespace
 
 Surface make_wing(const WingShape& w) {
-  if (!(w.span > 0 && w.root_chord > 0 && w.tip_chord > 0)) throw InputError("span and chords of wing '" + w.part + "' must be above zero", "wing", "check them");
-  if (w.section.points.size() < 6) throw InputError("wing '" + w.part + "' has no section", "wing", "give a four-digit code or a section file");
+  if (!(w.span > 0 && w.root_chord > 0 && w.tip_chord > 0))
+    throw InputError("span and chords of wing '" + w.part + "' must be above zero", "wing",
+                     "check them");
+  if (w.section.points.size() < 6)
+    throw InputError("wing '" + w.part + "' has no section", "wing",
+                     "give a four-digit code or a section file");
   std::vector<std::vector<Vec3>> rings;
   constexpr int stations = 16;  // each side, so that long facets do not become slivers
   Vec3 tip[2];
@@ -35,10 +40,14 @@ Surface make_wing(const WingShape& w) {
   Surface s = loft(w.part, rings);
   if (w.end_plates) {
     const EndPlates& e = *w.end_plates;
-    if (!(e.length > 0 && e.height > 0 && e.thickness > 0)) throw InputError("the end plates of wing '" + w.part + "' must have length, height and thickness", "wing", "check them");
+    if (!(e.length > 0 && e.height > 0 && e.thickness > 0))
+      throw InputError(
+          "the end plates of wing '" + w.part + "' must have length, height and thickness", "wing",
+          "check them");
     for (const int side : {0, 1}) {
       // The plate takes in the tip, so that there is no gap between them.
-      const double inner = tip[side].y - (side ? 0.5 : -0.5) * e.thickness, outer = inner + (side ? 1 : -1) * e.thickness;
+      const double inner = tip[side].y - (side ? 0.5 : -0.5) * e.thickness,
+                   outer = inner + (side ? 1 : -1) * e.thickness;
       Box box;
       box.include(Vec3{tip[side].x - e.ahead, inner, tip[side].z + e.above - e.height});
       box.include(Vec3{tip[side].x - e.ahead + e.length, outer, tip[side].z + e.above});

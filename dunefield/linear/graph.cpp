@@ -10,7 +10,8 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 }  // namespace
 
-Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below, const std::vector<int>& above, FaceSlots& slots) {
+Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below,
+                 const std::vector<int>& above, FaceSlots& slots) {
   struct Entry {
     int column, face;
   };
@@ -31,8 +32,11 @@ Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below, co
   slots.of_below.assign(above.size(), g.entries());
   slots.of_above.assign(above.size(), g.entries());
   for (int row = 0; row < own_cells; ++row) {
-    const auto first = entries.begin() + g.start[at(row)], last = entries.begin() + g.start[at(row) + 1];
-    std::sort(first, last, [](const Entry& a, const Entry& b) { return a.column != b.column ? a.column < b.column : a.face < b.face; });
+    const auto first = entries.begin() + g.start[at(row)],
+               last = entries.begin() + g.start[at(row) + 1];
+    std::sort(first, last, [](const Entry& a, const Entry& b) {
+      return a.column != b.column ? a.column < b.column : a.face < b.face;
+    });
     for (auto e = first; e != last; ++e) {
       const auto k = static_cast<int>(e - entries.begin());
       g.column[at(k)] = e->column;

@@ -1,4 +1,5 @@
-// The sparsity of all matrices of a rank: one row per own cell, a column for each neighbour over a face.
+// The sparsity of all matrices of a rank: one row per own cell, a column for each neighbour over a
+// face.
 #pragma once
 
 #include <vector>
@@ -10,21 +11,23 @@ namespace dunefield {
 /// Compressed rows without the diagonal. Columns may be halo cells (>= `rows`).
 struct Graph {
   int rows = 0;
-  int columns = 0;           ///< own cells and halo cells
-  std::vector<int> start;    ///< rows + 1
-  std::vector<int> column;   ///< ascending within a row; twice where two faces part the same cells
+  int columns = 0;          ///< own cells and halo cells
+  std::vector<int> start;   ///< rows + 1
+  std::vector<int> column;  ///< ascending within a row; twice where two faces part the same cells
 
   int entries() const { return static_cast<int>(column.size()); }
 };
 
-/// Where the two off-diagonal entries of a face stand: no two faces share one. An entry in a halo row has the spare slot behind the last.
+/// Where the two off-diagonal entries of a face stand: no two faces share one. An entry in a halo
+/// row has the spare slot behind the last.
 struct FaceSlots {
   std::vector<int> of_below;  ///< entry (below, above)
   std::vector<int> of_above;  ///< entry (above, below)
 };
 
 /// Builds the graph from the cells that each interior face parts.
-Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below, const std::vector<int>& above, FaceSlots& slots);
+Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below,
+                 const std::vector<int>& above, FaceSlots& slots);
 
 /// A matrix on the graph: diagonal and off-diagonal entries (one spare at the end).
 template <class Real, class Diagonal = Real>
@@ -38,15 +41,17 @@ struct Matrix {
   }
 };
 
-/// Gauss-Seidel sweeps from zero, alternately forward and backward, on matrix x = rhs; halo values are current on return.
-/// T may be a scalar or anything that adds up and is multiplied with Real.
+/// Gauss-Seidel sweeps from zero, alternately forward and backward, on matrix x = rhs; halo values
+/// are current on return. T may be a scalar or anything that adds up and is multiplied with Real.
 template <class Real, class T>
-void gauss_seidel(const Graph& g, const Matrix<Real>& m, const std::vector<T>& rhs, std::vector<T>& x, int sweeps, Halo& halo) {
+void gauss_seidel(const Graph& g, const Matrix<Real>& m, const std::vector<T>& rhs,
+                  std::vector<T>& x, int sweeps, Halo& halo) {
   // The first sweep meets zeros but for the rows it has done.
   for (int i = 0; i < g.rows; ++i) {
     const auto r = static_cast<std::size_t>(i);
     T sum = rhs[r];
-    for (auto k = static_cast<std::size_t>(g.start[r]); k < static_cast<std::size_t>(g.start[r + 1]) && g.column[k] < i; ++k)
+    for (auto k = static_cast<std::size_t>(g.start[r]);
+         k < static_cast<std::size_t>(g.start[r + 1]) && g.column[k] < i; ++k)
       sum -= x[static_cast<std::size_t>(g.column[k])] * m.entry[k];
     x[r] = sum / m.diagonal[r];
   }
@@ -55,7 +60,8 @@ void gauss_seidel(const Graph& g, const Matrix<Real>& m, const std::vector<T>& r
     for (int i = 0; i < g.rows; ++i) {
       const auto r = static_cast<std::size_t>(s % 2 ? g.rows - 1 - i : i);
       T sum = rhs[r];
-      for (auto k = static_cast<std::size_t>(g.start[r]); k < static_cast<std::size_t>(g.start[r + 1]); ++k)
+      for (auto k = static_cast<std::size_t>(g.start[r]);
+           k < static_cast<std::size_t>(g.start[r + 1]); ++k)
         sum -= x[static_cast<std::size_t>(g.column[k])] * m.entry[k];
       x[r] = sum / m.diagonal[r];
     }

@@ -10,27 +10,29 @@
 namespace dunefield {
 namespace {
 
-constexpr int coarsest_cells = 150;        // of all ranks together: solved directly
+constexpr int coarsest_cells = 150;          // of all ranks together: solved directly
 constexpr float strength_threshold = 0.25f;  // of a row's largest entry, for a pair to be formed
-constexpr float over_correction = 1.5f;    // plain aggregation corrects too little (Braess 1995)
+constexpr float over_correction = 1.5f;      // plain aggregation corrects too little (Braess 1995)
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 struct Level {
-  const Graph* graph = nullptr;          ///< the given one, or `coarse_graph`
+  const Graph* graph = nullptr;               ///< the given one, or `coarse_graph`
   const std::vector<float>* entry = nullptr;  ///< the given ones, or `coarse_entry`
   Graph coarse_graph;
   std::vector<float> coarse_entry;
-  std::vector<double> diagonal;          ///< of coarse levels
+  std::vector<double> diagonal;  ///< of coarse levels
   std::unique_ptr<Halo> halo;
   std::vector<float> inverse_diagonal;
   std::vector<float> x, rhs;
   // To the next coarser level:
-  std::vector<int> aggregate;       ///< of each own and halo cell
-  std::vector<int> coarse_slot;     ///< of each entry: coarse entry, or -1 where it falls on the diagonal
+  std::vector<int> aggregate;  ///< of each own and halo cell
+  /// Of each entry: coarse entry, or -1 where it falls on the diagonal
+  std::vector<int> coarse_slot;
 };
 
-/// Pairs each row with its strongest free neighbour; leftovers join a strong neighbour's pair (three at most).
+/// Pairs each row with its strongest free neighbour; leftovers join a strong neighbour's pair
+/// (three at most).
 std::vector<int> match_pairs(const Graph& g, const std::vector<float>& entry, int& count) {
   std::vector<int> aggregate(at(g.rows), -1), members;
   count = 0;
@@ -57,7 +59,8 @@ std::vector<int> match_pairs(const Graph& g, const std::vector<float>& entry, in
     int target = -1;
     for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
       const int j = g.column[at(k)];
-      if (j < g.rows && aggregate[at(j)] >= 0 && members[at(aggregate[at(j)])] < 3 && -entry[at(k)] > best)
+      if (j < g.rows && aggregate[at(j)] >= 0 && members[at(aggregate[at(j)])] < 3 &&
+          -entry[at(k)] > best)
         best = -entry[at(k)], target = aggregate[at(j)];
     }
     if (target < 0) target = count++, members.push_back(0);
@@ -77,8 +80,10 @@ void renumber(std::vector<int>& aggregate, int count) {
   }
 }
 
-/// Merges rows and entries of `g` by aggregate; entries between aggregates add up. Halo columns must be mapped already.
-Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int columns, std::vector<int>& slot) {
+/// Merges rows and entries of `g` by aggregate; entries between aggregates add up. Halo columns
+/// must be mapped already.
+Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int columns,
+              std::vector<int>& slot) {
   std::vector<int> first(at(rows) + 1, 0), member(at(g.rows));
   for (int i = 0; i < g.rows; ++i) ++first[at(aggregate[at(i)]) + 1];
   std::partial_sum(first.begin(), first.end(), first.begin());
@@ -99,7 +104,10 @@ Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int c
     for_entries([&](int, int b) { row.push_back(b); });
     std::sort(row.begin(), row.end());
     row.erase(std::unique(row.begin(), row.end()), row.end());
-    for_entries([&](int k, int b) { slot[at(k)] = coarse.start.back() + static_cast<int>(std::lower_bound(row.begin(), row.end(), b) - row.begin()); });
+    for_entries([&](int k, int b) {
+      slot[at(k)] = coarse.start.back() +
+                    static_cast<int>(std::lower_bound(row.begin(), row.end(), b) - row.begin());
+    });
     coarse.column.insert(coarse.column.end(), row.begin(), row.end());
     coarse.start.push_back(coarse.entries());
   }
@@ -107,7 +115,8 @@ Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int c
 }
 
 /// What the entries of a level add up to between the aggregates.
-void add_entries(const std::vector<float>& fine, const std::vector<int>& slot, std::vector<float>& coarse) {
+void add_entries(const std::vector<float>& fine, const std::vector<int>& slot,
+                 std::vector<float>& coarse) {
   std::fill(coarse.begin(), coarse.end(), 0.f);
   for (std::size_t k = 0; k < slot.size(); ++k)
     if (slot[k] >= 0) coarse[at(slot[k])] += fine[k];
@@ -129,7 +138,10 @@ HaloPlan coarsen_halo(const Halo& fine, std::vector<int>& aggregate, int own_fin
     std::vector<int> wanted = ids;
     std::sort(wanted.begin(), wanted.end());
     wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
-    for (const int id : ids) aggregate.push_back(next + static_cast<int>(std::lower_bound(wanted.begin(), wanted.end(), id) - wanted.begin()));
+    for (const int id : ids)
+      aggregate.push_back(
+          next +
+          static_cast<int>(std::lower_bound(wanted.begin(), wanted.end(), id) - wanted.begin()));
     plan.neighbours.push_back({n.rank, {}, next, static_cast<int>(wanted.size())});
     next += static_cast<int>(wanted.size());
     comm.send_vector(n.rank, wanted);
@@ -207,7 +219,8 @@ void PressureSolver::State::build() {
     l.rhs.resize(at(l.graph->rows));
   }
   first_row = {0};
-  for (const auto& n : comm->all_gather(std::vector<int>{levels.back().graph->rows})) first_row.push_back(first_row.back() + n[0]);
+  for (const auto& n : comm->all_gather(std::vector<int>{levels.back().graph->rows}))
+    first_row.push_back(first_row.back() + n[0]);
 }
 
 void PressureSolver::State::refresh() {
@@ -216,7 +229,8 @@ void PressureSolver::State::refresh() {
     Level& fine = levels[l];
     const Graph& g = *fine.graph;
     const std::vector<double>& diagonal = l == 0 ? matrix->diagonal : fine.diagonal;
-    for (std::size_t i = 0; i < fine.inverse_diagonal.size(); ++i) fine.inverse_diagonal[i] = static_cast<float>(1 / diagonal[i]);
+    for (std::size_t i = 0; i < fine.inverse_diagonal.size(); ++i)
+      fine.inverse_diagonal[i] = static_cast<float>(1 / diagonal[i]);
     if (l + 1 == levels.size()) break;
     Level& coarse = levels[l + 1];
     std::fill(coarse.coarse_entry.begin(), coarse.coarse_entry.end(), 0.f);
@@ -225,8 +239,10 @@ void PressureSolver::State::refresh() {
       double sum = diagonal[at(i)];
       for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
         const int slot = fine.coarse_slot[at(k)];
-        if (slot >= 0) coarse.coarse_entry[at(slot)] += (*fine.entry)[at(k)];
-        else sum += static_cast<double>((*fine.entry)[at(k)]);
+        if (slot >= 0)
+          coarse.coarse_entry[at(slot)] += (*fine.entry)[at(k)];
+        else
+          sum += static_cast<double>((*fine.entry)[at(k)]);
       }
       coarse.diagonal[at(fine.aggregate[at(i)])] += sum;
     }
@@ -250,7 +266,8 @@ void PressureSolver::State::factor() {
   std::vector<Triple> mine;
   for (int i = 0; i < g.rows; ++i) {
     mine.push_back({global[at(i)], global[at(i)], diagonal[at(i)]});
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) mine.push_back({global[at(i)], global[at(g.column[at(k)])], (*level.entry)[at(k)]});
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k)
+      mine.push_back({global[at(i)], global[at(g.column[at(k)])], (*level.entry)[at(k)]});
   }
   Eigen::MatrixXd dense = Eigen::MatrixXd::Zero(n, n);
   for (const auto& triples : comm->all_gather(mine))
@@ -262,12 +279,14 @@ void PressureSolver::State::factor() {
 
 void PressureSolver::State::solve_coarsest(Level& level) {
   Eigen::VectorXd b(first_row.back());
-  const auto all = comm->size() == 1 ? std::vector<std::vector<float>>{level.rhs} : comm->all_gather(level.rhs);
+  const auto all =
+      comm->size() == 1 ? std::vector<std::vector<float>>{level.rhs} : comm->all_gather(level.rhs);
   Eigen::Index next = 0;
   for (const auto& part : all)
     for (const float v : part) b[next++] = v;
   const Eigen::VectorXd x = direct.solve(b);
-  for (int i = 0; i < level.graph->rows; ++i) level.x[at(i)] = static_cast<float>(x[first_row[at(comm->rank())] + i]);
+  for (int i = 0; i < level.graph->rows; ++i)
+    level.x[at(i)] = static_cast<float>(x[first_row[at(comm->rank())] + i]);
   level.halo->refresh(level.x);
 }
 
@@ -279,7 +298,8 @@ void PressureSolver::State::cycle(std::size_t l) {
   // Forward sweep from zero: only the columns already visited count.
   for (int i = 0; i < g.rows; ++i) {
     float sum = level.rhs[at(i)];
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1] && g.column[at(k)] < i; ++k) sum -= entry[k] * level.x[at(g.column[at(k)])];
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1] && g.column[at(k)] < i; ++k)
+      sum -= entry[k] * level.x[at(g.column[at(k)])];
     level.x[at(i)] = sum * level.inverse_diagonal[at(i)];
   }
   level.halo->refresh(level.x);
@@ -288,14 +308,17 @@ void PressureSolver::State::cycle(std::size_t l) {
   for (int i = 0; i < g.rows; ++i) {
     // After the forward sweep only the columns behind the diagonal leave a residual.
     float sum = 0;
-    for (int k = g.start[at(i) + 1] - 1; k >= g.start[at(i)] && g.column[at(k)] > i; --k) sum -= entry[k] * level.x[at(g.column[at(k)])];
+    for (int k = g.start[at(i) + 1] - 1; k >= g.start[at(i)] && g.column[at(k)] > i; --k)
+      sum -= entry[k] * level.x[at(g.column[at(k)])];
     coarse.rhs[at(level.aggregate[at(i)])] += sum;
   }
   cycle(l + 1);
-  for (int i = 0; i < g.columns; ++i) level.x[at(i)] += over_correction * coarse.x[at(level.aggregate[at(i)])];
+  for (int i = 0; i < g.columns; ++i)
+    level.x[at(i)] += over_correction * coarse.x[at(level.aggregate[at(i)])];
   for (int i = g.rows - 1; i >= 0; --i) {
     float sum = level.rhs[at(i)];
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) sum -= entry[k] * level.x[at(g.column[at(k)])];
+    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k)
+      sum -= entry[k] * level.x[at(g.column[at(k)])];
     level.x[at(i)] = sum * level.inverse_diagonal[at(i)];
   }
   level.halo->refresh(level.x);
@@ -307,7 +330,8 @@ void PressureSolver::set_matrix(const PressureMatrix& matrix) {
   state_->refresh();
 }
 
-SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<double>& x, double reduction, int most_iterations, bool singular) {
+SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<double>& x,
+                                  double reduction, int most_iterations, bool singular) {
   State& s = *state_;
   const Graph& g = *s.graph;
   const std::size_t n = at(g.rows);
@@ -330,16 +354,20 @@ SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<do
   if (start == 0) return report;
   double rz_old = 1, alpha = 0, now = start;
   std::vector<float>& z = s.levels[0].x;
-  for (; report.iterations < most_iterations && now > reduction * reduction * start; ++report.iterations) {
+  for (; report.iterations < most_iterations && now > reduction * reduction * start;
+       ++report.iterations) {
     // Single precision needs values near one.
     const double scale = std::sqrt(now / all_cells);
     for (std::size_t i = 0; i < n; ++i) s.levels[0].rhs[i] = static_cast<float>(s.r[i] / scale);
     s.cycle(0);
     const double level = singular ? mean(z) : 0.0;
-    const auto direction = [&](std::size_t i) { return (static_cast<double>(z[i]) - level) * scale; };
+    const auto direction = [&](std::size_t i) {
+      return (static_cast<double>(z[i]) - level) * scale;
+    };
     // r . z, and its change since the last residual, which was larger by alpha q.
     double sums[2] = {0, 0};
-    for (std::size_t i = 0; i < n; ++i) sums[0] += s.r[i] * direction(i), sums[1] += s.q[i] * direction(i);
+    for (std::size_t i = 0; i < n; ++i)
+      sums[0] += s.r[i] * direction(i), sums[1] += s.q[i] * direction(i);
     comm.sum(sums);
     const double beta = report.iterations > 0 ? -alpha * sums[1] / rz_old : 0.0;
     if (report.iterations == 0) std::fill(s.p.begin(), s.p.end(), 0.0);
@@ -348,7 +376,8 @@ SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<do
     double pq = 0;
     for (std::size_t i = 0; i < n; ++i) {
       double sum = s.matrix->diagonal[i] * s.p[i];
-      for (int k = g.start[i]; k < g.start[i + 1]; ++k) sum += static_cast<double>(s.matrix->entry[at(k)]) * s.p[at(g.column[at(k)])];
+      for (int k = g.start[i]; k < g.start[i + 1]; ++k)
+        sum += static_cast<double>(s.matrix->entry[at(k)]) * s.p[at(g.column[at(k)])];
       s.q[i] = sum;
       pq += sum * s.p[i];
     }

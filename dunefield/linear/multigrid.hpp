@@ -14,8 +14,8 @@ struct SolveReport {
   double reduction = 1;  ///< final residual over initial, 2-norms
 };
 
-/// Entries in single precision are as good as any others, but the diagonal must be their sum: what is left of it, over and above,
-/// decides the smooth part of the solution.
+/// Entries in single precision are as good as any others, but the diagonal must be their sum: what
+/// is left of it, over and above, decides the smooth part of the solution.
 using PressureMatrix = Matrix<float, double>;
 
 /// A hierarchy kept for the life of a mesh: the aggregates are chosen from the first matrix, later
@@ -28,9 +28,11 @@ class PressureSolver {
   /// Takes a matrix in (positive diagonal, negative off-diagonals) and refreshes the hierarchy.
   /// It must stay as it is until the last solution with it.
   void set_matrix(const PressureMatrix& matrix);
-  /// Solves matrix x = rhs from x = 0 until the residual has fallen by `reduction`. Halo values of x are current on return.
+  /// Solves matrix x = rhs from x = 0 until the residual has fallen by `reduction`. Halo values of
+  /// x are current on return.
   /// @param singular the constant is a null vector: it is projected out
-  SolveReport solve(const std::vector<double>& rhs, std::vector<double>& x, double reduction, int most_iterations, bool singular);
+  SolveReport solve(const std::vector<double>& rhs, std::vector<double>& x, double reduction,
+                    int most_iterations, bool singular);
   int levels() const;
 
  private:

@@ -24,7 +24,9 @@ struct ColourScale {
   Palette palette = Palette::dune;
   double least = 0, most = 1;
   std::string title;  ///< quantity and unit
-  Colour of(double value) const { return palette_colour(palette, most > least ? (value - least) / (most - least) : 0.5); }
+  Colour of(double value) const {
+    return palette_colour(palette, most > least ? (value - least) / (most - least) : 0.5);
+  }
 };
 
 class Canvas {
@@ -42,7 +44,8 @@ class Canvas {
   /// A circle's outline, two pixels wide.
   void ring(double x, double y, double radius, Colour c);
   enum class Anchor { left, centre, right };
-  void text(double x, double y, const std::string& text, double size, Colour c, Anchor anchor = Anchor::left, bool bold = false);
+  void text(double x, double y, const std::string& text, double size, Colour c,
+            Anchor anchor = Anchor::left, bool bold = false);
   /// A horizontal colour bar with round-number marks and its title.
   void legend(const ColourScale& scale, double x, double y, double width);
   /// @throw OutputError

@@ -7,8 +7,10 @@
 namespace dunefield {
 namespace {
 
-constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, skin{0.80, 0.81, 0.82}, tyre{0.42, 0.44, 0.48};
-constexpr Colour open_red{0.85, 0.10, 0.12}, join_violet{0.55, 0.15, 0.70}, cross_orange{0.95, 0.55, 0.05}, turned_blue{0.10, 0.35, 0.85}, stray_green{0.05, 0.60, 0.35},
+constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, skin{0.80, 0.81, 0.82},
+    tyre{0.42, 0.44, 0.48};
+constexpr Colour open_red{0.85, 0.10, 0.12}, join_violet{0.55, 0.15, 0.70},
+    cross_orange{0.95, 0.55, 0.05}, turned_blue{0.10, 0.35, 0.85}, stray_green{0.05, 0.60, 0.35},
     side_brown{0.50, 0.33, 0.12};
 
 void dot_at(Canvas& canvas, const VehicleView::Pixel& p, double radius, Colour c) {
@@ -26,16 +28,25 @@ void mark(Canvas& canvas, const VehicleView& view, const Surface& s, const Healt
   for (const Vec3& p : r.non_manifold_places) dot_at(canvas, view.project(p), 3, join_violet);
   for (const EdgeLoop& loop : r.loops)
     for (std::size_t i = 0; i + (loop.closed ? 0 : 1) < loop.points.size(); ++i) {
-      const auto a = view.project(s.points[static_cast<std::size_t>(loop.points[i])]), b = view.project(s.points[static_cast<std::size_t>(loop.points[(i + 1) % loop.points.size()])]);
+      const auto a = view.project(s.points[static_cast<std::size_t>(loop.points[i])]),
+                 b = view.project(
+                     s.points[static_cast<std::size_t>(loop.points[(i + 1) % loop.points.size()])]);
       canvas.line(a.x, a.y, b.x, b.y, 2.5, open_red);
     }
-  for (const StrayBit& bit : r.stray_bits) { const auto p = view.project(bit.centre); canvas.ring(p.x, p.y, 9, stray_green); }
-  if (r.across.largest > 1e-3 * bounds(s).size().y) { const auto p = view.project(r.across.place); canvas.ring(p.x, p.y, 14, side_brown); }
+  for (const StrayBit& bit : r.stray_bits) {
+    const auto p = view.project(bit.centre);
+    canvas.ring(p.x, p.y, 9, stray_green);
+  }
+  if (r.across.largest > 1e-3 * bounds(s).size().y) {
+    const auto p = view.project(r.across.place);
+    canvas.ring(p.x, p.y, 14, side_brown);
+  }
 }
 
 }  // namespace
 
-void draw_health(const std::filesystem::path& file, const Surface& s, const HealthReport& r, const std::vector<Wheel>& wheels, const std::string& title) {
+void draw_health(const std::filesystem::path& file, const Surface& s, const HealthReport& r,
+                 const std::vector<Wheel>& wheels, const std::string& title) {
   constexpr int width = 1280, height = 800;
   Canvas canvas(width, height, paper);
   canvas.text(32, 20, title, 20, ink, Canvas::Anchor::left, true);
@@ -46,10 +57,13 @@ void draw_health(const std::filesystem::path& file, const Surface& s, const Heal
     Vec3 from;
     Frame frame;
     const char* name;
-  } views[2] = {{{-1.0, -0.85, 0.5}, {40, 96, 580, 430}, "from the left in front, above"}, {{1.0, 0.85, -0.45}, {660, 96, 580, 430}, "from the right behind, below"}};
+  } views[2] = {{{-1.0, -0.85, 0.5}, {40, 96, 580, 430}, "from the left in front, above"},
+                {{1.0, 0.85, -0.45}, {660, 96, 580, 430}, "from the right behind, below"}};
   for (const auto& v : views) {
     const VehicleView view(s, v.from, v.frame);
-    view.draw(canvas, s, paper, [&](int t, const Vec3&) { return turns[static_cast<std::size_t>(s.part_of[static_cast<std::size_t>(t)])] ? tyre : skin; });
+    view.draw(canvas, s, paper, [&](int t, const Vec3&) {
+      return turns[static_cast<std::size_t>(s.part_of[static_cast<std::size_t>(t)])] ? tyre : skin;
+    });
     mark(canvas, view, s, r);
     canvas.text(v.frame.x, 64, v.name, 14, ink);
   }
@@ -60,7 +74,9 @@ void draw_health(const std::filesystem::path& file, const Surface& s, const Heal
       {open_red, fmt::format("{} open edges in {} loops", r.open_edges, r.loops.size())},
       {join_violet, fmt::format("{} edges with more than two facets", r.non_manifold_edges)},
       {turned_blue, fmt::format("{} facets inside out", r.flipped_facets)},
-      {cross_orange, fmt::format("{} pairs of facets cross ({} within a piece)", r.crossings_in_a_piece + r.crossings_between_pieces, r.crossings_in_a_piece)},
+      {cross_orange,
+       fmt::format("{} pairs of facets cross ({} within a piece)",
+                   r.crossings_in_a_piece + r.crossings_between_pieces, r.crossings_in_a_piece)},
       {stray_green, fmt::format("{} stray bits", r.stray_bits.size())},
       {side_brown, fmt::format("sides differ by up to {:.1f} mm", 1000 * r.across.largest)},
       {tyre, fmt::format("{} wheels found", wheels.size())},

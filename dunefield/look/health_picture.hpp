@@ -8,6 +8,8 @@
 namespace dunefield {
 
 /// @throw OutputError
-void draw_health(const std::filesystem::path& file, const Surface& surface, const HealthReport& report, const std::vector<Wheel>& wheels, const std::string& title);
+void draw_health(const std::filesystem::path& file, const Surface& surface,
+                 const HealthReport& report, const std::vector<Wheel>& wheels,
+                 const std::string& title);
 
 }  // namespace dunefield

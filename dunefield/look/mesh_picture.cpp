@@ -14,8 +14,9 @@
 namespace dunefield {
 namespace {
 
-constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, faint{0.55, 0.57, 0.60}, skin{0.86, 0.85, 0.80}, solid_grey{0.80, 0.80, 0.79}, air{0.93, 0.96, 0.97}, layer{0.98, 0.91, 0.72},
-    warning_red{0.85, 0.10, 0.12}, bar_blue{0.20, 0.45, 0.60};
+constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, faint{0.55, 0.57, 0.60},
+    skin{0.86, 0.85, 0.80}, solid_grey{0.80, 0.80, 0.79}, air{0.93, 0.96, 0.97},
+    layer{0.98, 0.91, 0.72}, warning_red{0.85, 0.10, 0.12}, bar_blue{0.20, 0.45, 0.60};
 constexpr int width = 1280, height = 800;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -52,12 +53,16 @@ std::vector<Vec3> within(std::vector<Vec3> outline, const Box& frame) {
   return outline;
 }
 
-void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& window, const Frame& frame) {
+void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& window,
+                const Frame& frame) {
   const double scale = std::min(frame.width / window.size().x, frame.height / window.size().z);
-  const double x0 = frame.x + 0.5 * (frame.width - scale * window.size().x), y0 = frame.y + 0.5 * (frame.height + scale * window.size().z);
+  const double x0 = frame.x + 0.5 * (frame.width - scale * window.size().x),
+               y0 = frame.y + 0.5 * (frame.height + scale * window.size().z);
   const auto to_x = [&](double x) { return x0 + (x - window.lo.x) * scale; };
   const auto to_y = [&](double z) { return y0 - (z - window.lo.z) * scale; };
-  canvas.fill_polygon({to_x(window.lo.x), to_y(window.lo.z), to_x(window.hi.x), to_y(window.lo.z), to_x(window.hi.x), to_y(window.hi.z), to_x(window.lo.x), to_y(window.hi.z)}, solid_grey);
+  canvas.fill_polygon({to_x(window.lo.x), to_y(window.lo.z), to_x(window.hi.x), to_y(window.lo.z),
+                       to_x(window.hi.x), to_y(window.hi.z), to_x(window.lo.x), to_y(window.hi.z)},
+                      solid_grey);
   std::vector<std::vector<double>> outlines;
   for (const CutCell& c : cells) {
     const std::vector<Vec3> corners = within(c.outline, window);
@@ -68,32 +73,50 @@ void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& wi
     outlines.push_back(std::move(p));
   }
   for (const auto& p : outlines)
-    for (std::size_t i = 0; i + 1 < p.size(); i += 2) canvas.line(p[i], p[i + 1], p[(i + 2) % p.size()], p[(i + 3) % p.size()], 0.6, ink);
+    for (std::size_t i = 0; i + 1 < p.size(); i += 2)
+      canvas.line(p[i], p[i + 1], p[(i + 2) % p.size()], p[(i + 3) % p.size()], 0.6, ink);
 }
 
-std::string number(double v) { return std::abs(v) >= 10 ? fmt::format("{:.0f}", v) : fmt::format("{:.3g}", v); }
+std::string number(double v) {
+  return std::abs(v) >= 10 ? fmt::format("{:.0f}", v) : fmt::format("{:.3g}", v);
+}
 
 /// One measure: a bar for each class, its height by the logarithm of the count.
 void draw_histogram(Canvas& canvas, const MeasureSummary& s, const Frame& f) {
-  canvas.text(f.x, f.y, s.name + (s.unit.empty() ? "" : " [" + s.unit + "]"), 15, ink, Canvas::Anchor::left, true);
-  canvas.text(f.x + f.width, f.y + 2, fmt::format("worst {}, {} beyond {}", number(s.worst_value()), s.beyond, number(s.limit)), 13, s.beyond ? warning_red : ink, Canvas::Anchor::right);
-  const double top = f.y + 46, floor = f.y + f.height - 22, step = f.width / static_cast<double>(s.classes.size());
+  canvas.text(f.x, f.y, s.name + (s.unit.empty() ? "" : " [" + s.unit + "]"), 15, ink,
+              Canvas::Anchor::left, true);
+  canvas.text(
+      f.x + f.width, f.y + 2,
+      fmt::format("worst {}, {} beyond {}", number(s.worst_value()), s.beyond, number(s.limit)), 13,
+      s.beyond ? warning_red : ink, Canvas::Anchor::right);
+  const double top = f.y + 46, floor = f.y + f.height - 22,
+               step = f.width / static_cast<double>(s.classes.size());
   const double most = std::log10(1.0 + static_cast<double>(std::max<std::int64_t>(1, s.count)));
   for (std::size_t k = 0; k < s.classes.size(); ++k) {
-    const double share = std::log10(1.0 + static_cast<double>(s.classes[k])) / most, x = f.x + step * static_cast<double>(k);
-    const double upper = k < s.steps.size() ? s.steps[k] : 1e300, lower = k == 0 ? -1e300 : s.steps[k - 1];
+    const double share = std::log10(1.0 + static_cast<double>(s.classes[k])) / most,
+                 x = f.x + step * static_cast<double>(k);
+    const double upper = k < s.steps.size() ? s.steps[k] : 1e300,
+                 lower = k == 0 ? -1e300 : s.steps[k - 1];
     const bool bad = s.small_is_bad ? upper <= s.limit : lower >= s.limit;
     const double y = floor - share * (floor - top);
-    canvas.fill_polygon({x + 2, floor, x + step - 2, floor, x + step - 2, y, x + 2, y}, bad ? warning_red : bar_blue);
-    if (s.classes[k] > 0) canvas.text(x + step / 2, y - 17, s.classes[k] >= 100000 ? fmt::format("{:.0f}k", 1e-3 * static_cast<double>(s.classes[k])) : fmt::format("{}", s.classes[k]), 11, ink, Canvas::Anchor::centre);
-    if (k < s.steps.size()) canvas.text(x + step, floor + 4, number(s.steps[k]), 11, faint, Canvas::Anchor::centre);
+    canvas.fill_polygon({x + 2, floor, x + step - 2, floor, x + step - 2, y, x + 2, y},
+                        bad ? warning_red : bar_blue);
+    if (s.classes[k] > 0)
+      canvas.text(x + step / 2, y - 17,
+                  s.classes[k] >= 100000
+                      ? fmt::format("{:.0f}k", 1e-3 * static_cast<double>(s.classes[k]))
+                      : fmt::format("{}", s.classes[k]),
+                  11, ink, Canvas::Anchor::centre);
+    if (k < s.steps.size())
+      canvas.text(x + step, floor + 4, number(s.steps[k]), 11, faint, Canvas::Anchor::centre);
   }
   canvas.line(f.x, floor, f.x + f.width, floor, 1, ink);
 }
 
 }  // namespace
 
-void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, const MeshQuality& q, bool mirror, const std::string& title) {
+void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, const MeshQuality& q,
+                       bool mirror, const std::string& title) {
   const WallSurface wall = wall_surface(m, mirror);
   if (wall.surface.size() == 0) throw InputError("there is no vehicle to draw", file.string(), "");
   Canvas canvas(width, height, paper);
@@ -102,10 +125,14 @@ void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, c
   const double pixel = 1 / std::hypot(a.x - b.x, a.y - b.y);
   const int half = static_cast<int>(m.points.size());
   view.draw(canvas, wall.surface, paper, [&](int t, const Vec3& x) {
-    const int f = m.interior_faces() + wall.face[at(t)], first = m.face_start[at(f)], n = m.face_start[at(f) + 1] - first;
+    const int f = m.interior_faces() + wall.face[at(t)], first = m.face_start[at(f)],
+              n = m.face_start[at(f) + 1] - first;
     const Vec3 own = wall.surface.triangles[at(t)][0] >= half ? Vec3{x.x, -x.y, x.z} : x;
     double off = 1e300;
-    for (int k = 0; k < n; ++k) off = std::min(off, distance_to_segment(own, m.points[at(m.face_points[at(first + k)])], m.points[at(m.face_points[at(first + (k + 1) % n)])]));
+    for (int k = 0; k < n; ++k)
+      off =
+          std::min(off, distance_to_segment(own, m.points[at(m.face_points[at(first + k)])],
+                                            m.points[at(m.face_points[at(first + (k + 1) % n)])]));
     const double share = std::clamp(off / (0.9 * pixel), 0.25, 1.0);
     return Colour{skin.r * share, skin.g * share, skin.b * share};
   });
@@ -120,53 +147,77 @@ void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, c
         canvas.ring(at_place.x, at_place.y, 9, warning_red);
       }
   }
-  canvas.text(32, height - 62, fmt::format("{} cells, {} faces, {} points", q.cells, q.faces, q.points), 14, ink);
-  canvas.text(32, height - 40, beyond ? fmt::format("red rings: the worst of {} places beyond the recommended limits", beyond) : "no place beyond the recommended limits", 14, beyond ? warning_red : ink);
+  canvas.text(32, height - 62,
+              fmt::format("{} cells, {} faces, {} points", q.cells, q.faces, q.points), 14, ink);
+  canvas.text(
+      32, height - 40,
+      beyond
+          ? fmt::format("red rings: the worst of {} places beyond the recommended limits", beyond)
+          : "no place beyond the recommended limits",
+      14, beyond ? warning_red : ink);
   canvas.write_png(file);
 }
 
-void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, double y, double leaf, const std::string& title) {
+void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, double y, double leaf,
+                   const std::string& title) {
   Box vehicle;
   Vec3 nose{1e300, y, 0};
   for (const Patch& p : m.patches)
     if (p.kind == PatchKind::part)
       for (int f = p.first; f < p.first + p.count; ++f) {
         vehicle.include(m.face_centre[at(f)]);
-        if (std::abs(m.face_centre[at(f)].y - y) < leaf && m.face_centre[at(f)].x < nose.x) nose = m.face_centre[at(f)];
+        if (std::abs(m.face_centre[at(f)].y - y) < leaf && m.face_centre[at(f)].x < nose.x)
+          nose = m.face_centre[at(f)];
       }
   if (vehicle.empty()) throw InputError("there is no vehicle to draw", file.string(), "");
   std::vector<char> at_wall(at(m.cells), 0);
   for (const Patch& p : m.patches)
-    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) at_wall[at(m.cell_below[at(f)])] = 1;
+    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f)
+      at_wall[at(m.cell_below[at(f)])] = 1;
   const double length = characteristic_length(vehicle);
-  const Box window{{vehicle.lo.x - 0.12 * length, y, flies(vehicle) ? vehicle.lo.z - 0.18 * length : -0.01 * length}, {vehicle.hi.x + 0.3 * length, y, vehicle.hi.z + 0.18 * length}};
+  const Box window{{vehicle.lo.x - 0.12 * length, y,
+                    flies(vehicle) ? vehicle.lo.z - 0.18 * length : -0.01 * length},
+                   {vehicle.hi.x + 0.3 * length, y, vehicle.hi.z + 0.18 * length}};
   const CellFaces rows = faces_of_cells(m);
   const std::vector<Box> boxes = cell_boxes(m);
   std::vector<CutCell> cells;
   for (int c = 0; c < m.cells; ++c) {
     const Box& b = boxes[at(c)];
-    if (b.lo.y > y || b.hi.y < y || b.hi.x < window.lo.x || b.lo.x > window.hi.x || b.lo.z > window.hi.z) continue;
-    if (std::vector<Vec3> outline = cell_section(m, rows, c, {{0, y, 0}, {0, -1, 0}}); !outline.empty()) cells.push_back({std::move(outline), at_wall[at(c)] != 0});
+    if (b.lo.y > y || b.hi.y < y || b.hi.x < window.lo.x || b.lo.x > window.hi.x ||
+        b.lo.z > window.hi.z)
+      continue;
+    if (std::vector<Vec3> outline = cell_section(m, rows, c, {{0, y, 0}, {0, -1, 0}});
+        !outline.empty())
+      cells.push_back({std::move(outline), at_wall[at(c)] != 0});
   }
   Canvas canvas(width, height, paper);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   constexpr double split = 820;
   draw_cells(canvas, cells, window, {32, 64, split - 32, height - 130.0});
   const double span = 5 * leaf;
-  draw_cells(canvas, cells, Box{{nose.x - 0.6 * span, y, nose.z - span}, {nose.x + 0.6 * span, y, nose.z + span}}, {split + 24, 64, width - split - 56, height - 130.0});
-  canvas.text(32, height - 46, fmt::format("cut at y = {:.2f} m; grey: solid, yellow: cells at the wall", y), 14, ink);
-  canvas.text(width - 32, height - 46, fmt::format("at the nose, {:.3g} mm high", 2000 * span), 14, ink, Canvas::Anchor::right);
+  draw_cells(canvas, cells,
+             Box{{nose.x - 0.6 * span, y, nose.z - span}, {nose.x + 0.6 * span, y, nose.z + span}},
+             {split + 24, 64, width - split - 56, height - 130.0});
+  canvas.text(32, height - 46,
+              fmt::format("cut at y = {:.2f} m; grey: solid, yellow: cells at the wall", y), 14,
+              ink);
+  canvas.text(width - 32, height - 46, fmt::format("at the nose, {:.3g} mm high", 2000 * span), 14,
+              ink, Canvas::Anchor::right);
   canvas.write_png(file);
 }
 
-void draw_mesh_quality(const std::filesystem::path& file, const MeshQuality& q, const std::string& title) {
+void draw_mesh_quality(const std::filesystem::path& file, const MeshQuality& q,
+                       const std::string& title) {
   Canvas canvas(width, height, paper);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   for (std::size_t i = 0; i < q.summary.size(); ++i) {
     const double column = static_cast<double>(i % 2), row = static_cast<double>(i / 2);
     draw_histogram(canvas, q.summary[i], {32 + 624 * column, 70 + 232 * row, 592, 214});
   }
-  canvas.text(32, height - 28, "heights by the logarithm of the count, which stands above; red: beyond the recommended limit", 13, faint);
+  canvas.text(32, height - 28,
+              "heights by the logarithm of the count, which stands above; red: beyond the "
+              "recommended limit",
+              13, faint);
   canvas.write_png(file);
 }
 

@@ -15,11 +15,13 @@ constexpr double header = 64, footer = 92;  // pixels above and below the pictur
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Mean of the face values around each point, weighted by area.
-std::vector<double> point_values(const WallSurface& wall, const std::vector<double>& boundary_value) {
+std::vector<double> point_values(const WallSurface& wall,
+                                 const std::vector<double>& boundary_value) {
   std::vector<double> sum(wall.surface.points.size(), 0.0), weight(sum.size(), 0.0);
   for (std::size_t t = 0; t < wall.surface.size(); ++t) {
     const double a = norm(wall.surface.area_vector(t));
-    for (const int p : wall.surface.triangles[t]) sum[at(p)] += a * boundary_value[at(wall.face[t])], weight[at(p)] += a;
+    for (const int p : wall.surface.triangles[t])
+      sum[at(p)] += a * boundary_value[at(wall.face[t])], weight[at(p)] += a;
   }
   for (std::size_t i = 0; i < sum.size(); ++i)
     if (weight[i] > 0) sum[i] /= weight[i];
@@ -27,7 +29,8 @@ std::vector<double> point_values(const WallSurface& wall, const std::vector<doub
 }
 
 /// Value at a point of a triangle from its corners' values.
-double interpolate(const Surface& s, std::size_t t, const Vec3& x, const std::vector<double>& value) {
+double interpolate(const Surface& s, std::size_t t, const Vec3& x,
+                   const std::vector<double>& value) {
   const Vec3 n = s.area_vector(t);
   const double total = norm2(n);
   if (!(total > 0)) return value[at(s.triangles[t][0])];
@@ -47,7 +50,8 @@ WallSurface wall_surface(const VolumeMesh& m, bool mirror) {
   const int n = static_cast<int>(m.points.size());
   s.points = m.points;
   if (mirror)
-    for (int i = 0; i < n; ++i) s.points.push_back({m.points[at(i)].x, -m.points[at(i)].y, m.points[at(i)].z});
+    for (int i = 0; i < n; ++i)
+      s.points.push_back({m.points[at(i)].x, -m.points[at(i)].y, m.points[at(i)].z});
   for (const Patch& patch : m.patches) {
     if (patch.kind != PatchKind::part) continue;
     const int part = static_cast<int>(s.part_names.size());
@@ -68,20 +72,25 @@ WallSurface wall_surface(const VolumeMesh& m, bool mirror) {
   return wall;
 }
 
-void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& boundary_value, const ColourScale& scale,
+void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh,
+                  const std::vector<double>& boundary_value, const ColourScale& scale,
                   const View& view, bool mirror, const std::string& title) {
   const WallSurface wall = wall_surface(mesh, mirror);
   if (wall.surface.size() == 0) throw InputError("there is no vehicle to draw", file.string(), "");
   const std::vector<double> value = point_values(wall, boundary_value);
   Canvas canvas(view.width, view.height, paper);
-  const VehicleView seen(wall.surface, view.from, {40, header, view.width - 80.0, view.height - header - footer - 20});
-  seen.draw(canvas, wall.surface, paper, [&](int t, const Vec3& x) { return scale.of(interpolate(wall.surface, at(t), x, value)); });
+  const VehicleView seen(wall.surface, view.from,
+                         {40, header, view.width - 80.0, view.height - header - footer - 20});
+  seen.draw(canvas, wall.surface, paper, [&](int t, const Vec3& x) {
+    return scale.of(interpolate(wall.surface, at(t), x, value));
+  });
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   canvas.legend(scale, 32, view.height - 80, 420);
   canvas.write_png(file);
 }
 
-void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& cell_value, double y, const Box& frame,
+void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh,
+                  const std::vector<double>& cell_value, double y, const Box& frame,
                   const ColourScale& scale, const std::string& title) {
   constexpr int width = 1280;
   const double pixel = frame.size().x / (width - 64.0);
@@ -90,21 +99,28 @@ void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, con
   Canvas canvas(width, height, paper);
   const auto to_x = [&](double x) { return 32 + (x - frame.lo.x) / pixel; };
   const auto to_y = [&](double z) { return header + inner - (z - frame.lo.z) / pixel; };
-  canvas.fill_polygon({to_x(frame.lo.x), to_y(frame.lo.z), to_x(frame.hi.x), to_y(frame.lo.z), to_x(frame.hi.x), to_y(frame.hi.z), to_x(frame.lo.x), to_y(frame.hi.z)}, solid_grey);
+  canvas.fill_polygon({to_x(frame.lo.x), to_y(frame.lo.z), to_x(frame.hi.x), to_y(frame.lo.z),
+                       to_x(frame.hi.x), to_y(frame.hi.z), to_x(frame.lo.x), to_y(frame.hi.z)},
+                      solid_grey);
   const CellFaces rows = faces_of_cells(mesh);
   for (int c = 0; c < mesh.cells; ++c) {
     const double reach = 1.5 * std::cbrt(mesh.cell_volume[at(c)]);
     const Vec3& x = mesh.cell_centre[at(c)];
-    if (std::abs(x.y - y) > reach || !Box{{frame.lo.x, y - reach, frame.lo.z}, {frame.hi.x, y + reach, frame.hi.z}}.contains(x, reach)) continue;
+    if (std::abs(x.y - y) > reach ||
+        !Box{{frame.lo.x, y - reach, frame.lo.z}, {frame.hi.x, y + reach, frame.hi.z}}.contains(
+            x, reach))
+      continue;
     std::vector<double> cut;
     for (const Vec3& p : cell_section(mesh, rows, c, {{0, y, 0}, {0, -1, 0}}))
-      cut.push_back(to_x(std::clamp(p.x, frame.lo.x, frame.hi.x))), cut.push_back(to_y(std::clamp(p.z, frame.lo.z, frame.hi.z)));
+      cut.push_back(to_x(std::clamp(p.x, frame.lo.x, frame.hi.x))),
+          cut.push_back(to_y(std::clamp(p.z, frame.lo.z, frame.hi.z)));
     if (!cut.empty()) canvas.fill_polygon(cut, scale.of(cell_value[at(c)]));
   }
   canvas.line(to_x(frame.lo.x), to_y(0), to_x(frame.hi.x), to_y(0), 2, ink);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   canvas.legend(scale, 32, height - 80, 420);
-  canvas.text(width - 32, height - 46, fmt::format("cut at y = {:.2f} m, grey: solid", y), 14, ink, Canvas::Anchor::right);
+  canvas.text(width - 32, height - 46, fmt::format("cut at y = {:.2f} m, grey: solid", y), 14, ink,
+              Canvas::Anchor::right);
   canvas.write_png(file);
 }
 

@@ -23,13 +23,16 @@ struct View {
   int width = 1280, height = 800;
 };
 
-/// The vehicle seen from `view.from`, coloured by a value per boundary face (smoothed over the points), lit from the eye's side.
+/// The vehicle seen from `view.from`, coloured by a value per boundary face (smoothed over the
+/// points), lit from the eye's side.
 /// @param mirror show the whole vehicle of a half model
-void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& boundary_value, const ColourScale& scale,
+void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh,
+                  const std::vector<double>& boundary_value, const ColourScale& scale,
                   const View& view, bool mirror, const std::string& title);
 
 /// The cut y = `y` through the mesh around `frame`, each cell in the colour of its value.
-void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<double>& cell_value, double y, const Box& frame,
+void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh,
+                  const std::vector<double>& cell_value, double y, const Box& frame,
                   const ColourScale& scale, const std::string& title);
 
 }  // namespace dunefield

@@ -1,4 +1,5 @@
-// A vehicle's surface in parallel projection, shaded, in a part of a canvas; places on it can be marked.
+// A vehicle's surface in parallel projection, shaded, in a part of a canvas; places on it can be
+// marked.
 #pragma once
 
 #include <functional>
@@ -24,7 +25,8 @@ class VehicleView {
   };
   Pixel project(const Vec3& p) const;
   /// Draws the surface; `colour(triangle, point)` is its colour before shading.
-  void draw(Canvas& canvas, const Surface& surface, Colour background, const std::function<Colour(int, const Vec3&)>& colour) const;
+  void draw(Canvas& canvas, const Surface& surface, Colour background,
+            const std::function<Colour(int, const Vec3&)>& colour) const;
 
  private:
   Vec3 eye_, right_, up_, middle_;

@@ -11,7 +11,8 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 }  // namespace
 
-void write_vtp(const std::filesystem::path& file, const VolumeMesh& m, const std::vector<NamedField>& boundary_fields) {
+void write_vtp(const std::filesystem::path& file, const VolumeMesh& m,
+               const std::vector<NamedField>& boundary_fields) {
   std::vector<int> number(m.points.size(), -1);
   std::vector<Vec3> points;
   std::vector<std::int64_t> connectivity, offsets;
@@ -23,7 +24,8 @@ void write_vtp(const std::filesystem::path& file, const VolumeMesh& m, const std
     for (int f = patch.first; f < patch.first + patch.count; ++f) {
       for (int k = m.face_start[at(f) + 1] - 1; k >= m.face_start[at(f)]; --k) {  // turned outward
         int& n = number[at(m.face_points[at(k)])];
-        if (n < 0) n = static_cast<int>(points.size()), points.push_back(m.points[at(m.face_points[at(k)])]);
+        if (n < 0)
+          n = static_cast<int>(points.size()), points.push_back(m.points[at(m.face_points[at(k)])]);
         connectivity.push_back(n);
       }
       offsets.push_back(static_cast<std::int64_t>(connectivity.size()));
@@ -33,14 +35,18 @@ void write_vtp(const std::filesystem::path& file, const VolumeMesh& m, const std
     ++part_number;
   }
   VtkWriter data(file);
-  std::string xml = fmt::format("<PolyData>\n<Piece NumberOfPoints=\"{}\" NumberOfPolys=\"{}\">\n<Points>\n", points.size(), offsets.size());
+  std::string xml =
+      fmt::format("<PolyData>\n<Piece NumberOfPoints=\"{}\" NumberOfPolys=\"{}\">\n<Points>\n",
+                  points.size(), offsets.size());
   xml += data.add("points", 3, coordinates(points)) + "</Points>\n<Polys>\n";
-  xml += data.add("connectivity", 1, connectivity) + data.add("offsets", 1, offsets) + "</Polys>\n<CellData>\n";
+  xml += data.add("connectivity", 1, connectivity) + data.add("offsets", 1, offsets) +
+         "</Polys>\n<CellData>\n";
   xml += data.add("part", 1, part);
   for (const NamedField& f : boundary_fields) {
     std::vector<double> scalar;
     std::vector<Vec3> vector;
-    for (const std::size_t b : shown) f.vector.empty() ? scalar.push_back(f.scalar[b]) : vector.push_back(f.vector[b]);
+    for (const std::size_t b : shown)
+      f.vector.empty() ? scalar.push_back(f.scalar[b]) : vector.push_back(f.vector[b]);
     xml += data.add(NamedField{f.name, scalar, vector});
   }
   xml += "</CellData>\n</Piece>\n</PolyData>\n";

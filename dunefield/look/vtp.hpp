@@ -8,7 +8,9 @@
 
 namespace dunefield {
 
-/// The faces of the vehicle's parts; fields hold one value per boundary face of the mesh. @throw OutputError
-void write_vtp(const std::filesystem::path& file, const VolumeMesh& mesh, const std::vector<NamedField>& boundary_fields);
+/// The faces of the vehicle's parts; fields hold one value per boundary face of the mesh. @throw
+/// OutputError
+void write_vtp(const std::filesystem::path& file, const VolumeMesh& mesh,
+               const std::vector<NamedField>& boundary_fields);
 
 }  // namespace dunefield

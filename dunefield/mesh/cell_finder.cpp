@@ -17,13 +17,15 @@ Surface centres(const VolumeMesh& m) {
 
 }  // namespace
 
-CellFinder::CellFinder(const VolumeMesh& mesh) : mesh_(mesh), rows_(faces_of_cells(mesh)), tree_(centres(mesh)) {}
+CellFinder::CellFinder(const VolumeMesh& mesh)
+    : mesh_(mesh), rows_(faces_of_cells(mesh)), tree_(centres(mesh)) {}
 
 /// Before all faces of the cell, but for a little.
 bool CellFinder::holds(int cell, const Vec3& p) const {
   bool in = true;
   for_faces(cell, [&](int f) {
-    const Vec3 out = mesh_.cell_below[at(f)] == cell ? mesh_.face_area[at(f)] : -mesh_.face_area[at(f)];
+    const Vec3 out =
+        mesh_.cell_below[at(f)] == cell ? mesh_.face_area[at(f)] : -mesh_.face_area[at(f)];
     const double slack = 1e-3 * std::sqrt(norm(out));
     in = in && dot(p - mesh_.face_centre[at(f)], out) <= slack * norm(out);
   });

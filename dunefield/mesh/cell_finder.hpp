@@ -13,12 +13,17 @@ class CellFinder {
 
   /// The cell with the nearest centre.
   int nearest(const Vec3& p) const { return tree_.nearest(p, 1e6).triangle; }
-  /// The cell that holds the point, found from the nearest centre on through its neighbours' neighbours; -1: none.
+  /// The cell that holds the point, found from the nearest centre on through its neighbours'
+  /// neighbours; -1: none.
   int holding(const Vec3& p) const;
-  /// A mean of `cell` and its neighbours, weighted by 1 / distance^2 from `p`: `take(cell, weight)` is called for each, the weights add up to one.
+  /// A mean of `cell` and its neighbours, weighted by 1 / distance^2 from `p`: `take(cell, weight)`
+  /// is called for each, the weights add up to one.
   template <class Take>
   void weigh(int cell, const Vec3& p, const Take& take) const {
-    const auto weight = [&](int c) { return 1 / (norm2(mesh_.cell_centre[static_cast<std::size_t>(c)] - p) + 1e-12 * std::cbrt(mesh_.cell_volume[static_cast<std::size_t>(c)])); };
+    const auto weight = [&](int c) {
+      return 1 / (norm2(mesh_.cell_centre[static_cast<std::size_t>(c)] - p) +
+                  1e-12 * std::cbrt(mesh_.cell_volume[static_cast<std::size_t>(c)]));
+    };
     double all = weight(cell);
     for_neighbours(cell, [&](int c) { all += weight(c); });
     take(cell, weight(cell) / all);
@@ -28,12 +33,17 @@ class CellFinder {
  private:
   template <class Visit>
   void for_faces(int cell, const Visit& visit) const {
-    for (int r = rows_.start[static_cast<std::size_t>(cell)]; r < rows_.start[static_cast<std::size_t>(cell) + 1]; ++r) visit(rows_.face[static_cast<std::size_t>(r)]);
+    for (int r = rows_.start[static_cast<std::size_t>(cell)];
+         r < rows_.start[static_cast<std::size_t>(cell) + 1]; ++r)
+      visit(rows_.face[static_cast<std::size_t>(r)]);
   }
   template <class Visit>
   void for_neighbours(int cell, const Visit& visit) const {
     for_faces(cell, [&](int f) {
-      if (f < mesh_.interior_faces()) visit(mesh_.cell_below[static_cast<std::size_t>(f)] == cell ? mesh_.cell_above[static_cast<std::size_t>(f)] : mesh_.cell_below[static_cast<std::size_t>(f)]);
+      if (f < mesh_.interior_faces())
+        visit(mesh_.cell_below[static_cast<std::size_t>(f)] == cell
+                  ? mesh_.cell_above[static_cast<std::size_t>(f)]
+                  : mesh_.cell_below[static_cast<std::size_t>(f)]);
     });
   }
   bool holds(int cell, const Vec3& p) const;

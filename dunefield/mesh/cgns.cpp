@@ -25,12 +25,17 @@ std::size_t at(T i) {
 
 CGNS_ENUMT(BCType_t) condition_of(PatchKind kind) {
   switch (kind) {
-    case PatchKind::inflow: return CGNS_ENUMV(BCInflow);
-    case PatchKind::outflow: return CGNS_ENUMV(BCOutflow);
+    case PatchKind::inflow:
+      return CGNS_ENUMV(BCInflow);
+    case PatchKind::outflow:
+      return CGNS_ENUMV(BCOutflow);
     case PatchKind::side:
-    case PatchKind::roof: return CGNS_ENUMV(BCWallInviscid);
-    case PatchKind::centre_plane: return CGNS_ENUMV(BCSymmetryPlane);
-    default: return CGNS_ENUMV(BCWallViscous);
+    case PatchKind::roof:
+      return CGNS_ENUMV(BCWallInviscid);
+    case PatchKind::centre_plane:
+      return CGNS_ENUMV(BCSymmetryPlane);
+    default:
+      return CGNS_ENUMV(BCWallViscous);
   }
 }
 
@@ -48,10 +53,15 @@ class CgnsFile {
 
   void call(int status) const {
     if (status == CG_OK) return;
-    if (write_) throw OutputError(fmt::format("could not be written ({})", cg_get_error()), name_, "check the folder, its permissions and the free space");
-    throw InputError(fmt::format("cannot be read as CGNS ({})", cg_get_error()), name_, "check that it is a whole CGNS file");
+    if (write_)
+      throw OutputError(fmt::format("could not be written ({})", cg_get_error()), name_,
+                        "check the folder, its permissions and the free space");
+    throw InputError(fmt::format("cannot be read as CGNS ({})", cg_get_error()), name_,
+                     "check that it is a whole CGNS file");
   }
-  [[noreturn]] void refuse(const std::string& what, const std::string& advice) const { throw InputError(what, name_, advice); }
+  [[noreturn]] void refuse(const std::string& what, const std::string& advice) const {
+    throw InputError(what, name_, advice);
+  }
   void close() {
     const int n = number_;
     number_ = -1;
@@ -84,15 +94,18 @@ void write_coordinates(const CgnsFile& f, int base, int zone, const std::vector<
     for (std::size_t i = 0; i < points.size(); ++i) values[i] = points[i][axis];
     int coordinate = 0;
     constexpr const char* names[] = {"CoordinateX", "CoordinateY", "CoordinateZ"};
-    f.call(cg_coord_write(f.number(), base, zone, CGNS_ENUMV(RealDouble), names[axis], values.data(), &coordinate));
+    f.call(cg_coord_write(f.number(), base, zone, CGNS_ENUMV(RealDouble), names[axis],
+                          values.data(), &coordinate));
   }
 }
 
 void write_elements(const CgnsFile& f, int base, int zone, const VolumeMesh& m) {
-  std::vector<cgsize_t> elements(m.face_points.size()), start(m.face_start.begin(), m.face_start.end());
+  std::vector<cgsize_t> elements(m.face_points.size()),
+      start(m.face_start.begin(), m.face_start.end());
   for (std::size_t k = 0; k < elements.size(); ++k) elements[k] = m.face_points[k] + 1;
   int section = 0;
-  f.call(cg_poly_section_write(f.number(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, m.faces(), 0, elements.data(), start.data(), &section));
+  f.call(cg_poly_section_write(f.number(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, m.faces(), 0,
+                               elements.data(), start.data(), &section));
   const CellFaces rows = faces_of_cells(m);
   elements.resize(rows.face.size());
   start.assign(rows.start.begin(), rows.start.end());
@@ -101,7 +114,8 @@ void write_elements(const CgnsFile& f, int base, int zone, const VolumeMesh& m) 
       const int face = rows.face[at(r)];
       elements[at(r)] = m.cell_below[at(face)] == c ? face + 1 : -(face + 1);
     }
-  f.call(cg_poly_section_write(f.number(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), m.faces() + 1, m.faces() + m.cells, 0, elements.data(), start.data(), &section));
+  f.call(cg_poly_section_write(f.number(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), m.faces() + 1,
+                               m.faces() + m.cells, 0, elements.data(), start.data(), &section));
 }
 
 void write_patches(const CgnsFile& f, int base, int zone, const VolumeMesh& m) {
@@ -110,7 +124,8 @@ void write_patches(const CgnsFile& f, int base, int zone, const VolumeMesh& m) {
     if (p.count == 0) continue;
     const cgsize_t range[2] = {p.first + 1, p.first + p.count};
     int condition = 0;
-    f.call(cg_boco_write(f.number(), base, zone, node_name(p.name, taken).c_str(), condition_of(p.kind), CGNS_ENUMV(PointRange), 2, range, &condition));
+    f.call(cg_boco_write(f.number(), base, zone, node_name(p.name, taken).c_str(),
+                         condition_of(p.kind), CGNS_ENUMV(PointRange), 2, range, &condition));
     f.call(cg_boco_gridlocation_write(f.number(), base, zone, condition, CGNS_ENUMV(FaceCenter)));
     f.call(cg_goto(f.number(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", condition, "end"));
     f.call(cg_descriptor_write(name_key, p.name.c_str()));
@@ -124,21 +139,27 @@ void write_fields(const CgnsFile& f, int base, int zone, const std::vector<CellF
   f.call(cg_sol_write(f.number(), base, zone, "CellFields", CGNS_ENUMV(CellCenter), &solution));
   std::set<std::string> taken;
   for (const CellField& c : fields)
-    f.call(cg_field_write(f.number(), base, zone, solution, CGNS_ENUMV(RealDouble), node_name(c.name, taken).c_str(), c.values->data(), &field));
+    f.call(cg_field_write(f.number(), base, zone, solution, CGNS_ENUMV(RealDouble),
+                          node_name(c.name, taken).c_str(), c.values->data(), &field));
 }
 
-/// Polygons and polyhedra as the file has them: elements numbered from one, in the order of their sections.
+/// Polygons and polyhedra as the file has them: elements numbered from one, in the order of their
+/// sections.
 struct Elements {
-  std::vector<cgsize_t> points, face_start = {0};     ///< of polygons
-  std::vector<cgsize_t> faces, cell_start = {0};      ///< of polyhedra: numbers of polygons, negative if turned
-  std::vector<std::pair<cgsize_t, cgsize_t>> face_numbers;  ///< first number and first polygon of each section
+  std::vector<cgsize_t> points, face_start = {0};  ///< of polygons
+  /// Of polyhedra: numbers of polygons, negative if turned
+  std::vector<cgsize_t> faces, cell_start = {0};
+  /// First number and first polygon of each section
+  std::vector<std::pair<cgsize_t, cgsize_t>> face_numbers;
 
   /// Polygon with an element number, or -1.
   cgsize_t polygon(cgsize_t number) const {
     for (std::size_t s = face_numbers.size(); s-- > 0;)
       if (number >= face_numbers[s].first) {
         const cgsize_t n = face_numbers[s].second + number - face_numbers[s].first;
-        const cgsize_t end = s + 1 < face_numbers.size() ? face_numbers[s + 1].second : static_cast<cgsize_t>(face_start.size()) - 1;
+        const cgsize_t end = s + 1 < face_numbers.size()
+                                 ? face_numbers[s + 1].second
+                                 : static_cast<cgsize_t>(face_start.size()) - 1;
         return n < end ? n : -1;
       }
     return -1;
@@ -156,9 +177,12 @@ Elements read_elements(const CgnsFile& f) {
     int boundary = 0, parents = 0;
     f.call(cg_section_read(f.number(), 1, 1, s, name, &type, &first, &last, &boundary, &parents));
     if (type != CGNS_ENUMV(NGON_n) && type != CGNS_ENUMV(NFACE_n))
-      f.refuse(fmt::format("section '{}' holds elements of type {}", name, cg_ElementTypeName(type)), "write the mesh as polygons (NGON_n) and polyhedra (NFACE_n)");
+      f.refuse(
+          fmt::format("section '{}' holds elements of type {}", name, cg_ElementTypeName(type)),
+          "write the mesh as polygons (NGON_n) and polyhedra (NFACE_n)");
     f.call(cg_ElementDataSize(f.number(), 1, 1, s, &size));
-    if (last < first || size < 0) f.refuse(fmt::format("section '{}' has no elements", name), "write the mesh anew");
+    if (last < first || size < 0)
+      f.refuse(fmt::format("section '{}' has no elements", name), "write the mesh anew");
     std::vector<cgsize_t> data(at(size)), start(at(last - first + 2));
     f.call(cg_poly_elements_read(f.number(), 1, 1, s, data.data(), start.data(), nullptr));
     const bool polygons = type == CGNS_ENUMV(NGON_n);
@@ -167,13 +191,16 @@ Elements read_elements(const CgnsFile& f) {
     if (polygons) e.face_numbers.emplace_back(first, static_cast<cgsize_t>(into_start.size()) - 1);
     const auto offset = static_cast<cgsize_t>(into.size());
     for (std::size_t i = 1; i < start.size(); ++i) {
-      if (start[i] < start[i - 1] || start[i] > size) f.refuse(fmt::format("section '{}' contradicts itself", name), "write the mesh anew");
+      if (start[i] < start[i - 1] || start[i] > size)
+        f.refuse(fmt::format("section '{}' contradicts itself", name), "write the mesh anew");
       into_start.push_back(offset + start[i]);
     }
     into.insert(into.end(), data.begin(), data.end());
   }
   std::sort(e.face_numbers.begin(), e.face_numbers.end());
-  if (e.face_start.size() < 2 || e.cell_start.size() < 2) f.refuse("there are no polygons (NGON_n) with polyhedra (NFACE_n) in it", "write the mesh in that form");
+  if (e.face_start.size() < 2 || e.cell_start.size() < 2)
+    f.refuse("there are no polygons (NGON_n) with polyhedra (NFACE_n) in it",
+             "write the mesh in that form");
   return e;
 }
 
@@ -183,7 +210,8 @@ std::vector<Vec3> read_points(const CgnsFile& f, cgsize_t count) {
   const cgsize_t first = 1;
   constexpr const char* names[] = {"CoordinateX", "CoordinateY", "CoordinateZ"};
   for (int axis = 0; axis < 3; ++axis) {
-    f.call(cg_coord_read(f.number(), 1, 1, names[axis], CGNS_ENUMV(RealDouble), &first, &count, values.data()));
+    f.call(cg_coord_read(f.number(), 1, 1, names[axis], CGNS_ENUMV(RealDouble), &first, &count,
+                         values.data()));
     for (std::size_t i = 0; i < points.size(); ++i) points[i][axis] = values[i];
   }
   return points;
@@ -204,25 +232,36 @@ std::string descriptor(const std::string& key) {
 }
 
 bool means_road(std::string name) {
-  std::transform(name.begin(), name.end(), name.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  std::transform(name.begin(), name.end(), name.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
   return name.find("road") != std::string::npos || name.find("ground") != std::string::npos;
 }
 
 /// What a boundary from elsewhere is.
-PatchKind guessed_kind(const CgnsFile& f, const std::string& name, CGNS_ENUMT(BCType_t) type, const Box& box, const Box& all) {
+PatchKind guessed_kind(const CgnsFile& f, const std::string& name, CGNS_ENUMT(BCType_t) type,
+                       const Box& box, const Box& all) {
   const double flat = 1e-6 * norm(all.size());
   switch (type) {
     case CGNS_ENUMV(BCInflow):
     case CGNS_ENUMV(BCInflowSubsonic):
-    case CGNS_ENUMV(BCFarfield): return PatchKind::inflow;
+    case CGNS_ENUMV(BCFarfield):
+      return PatchKind::inflow;
     case CGNS_ENUMV(BCOutflow):
     case CGNS_ENUMV(BCOutflowSubsonic):
-    case CGNS_ENUMV(BCTunnelOutflow): return PatchKind::outflow;
-    case CGNS_ENUMV(BCSymmetryPlane): return box.hi.y - box.lo.y < flat && std::abs(box.lo.y) < flat ? PatchKind::centre_plane : PatchKind::side;
-    case CGNS_ENUMV(BCWallInviscid): return box.lo.z > all.hi.z - flat ? PatchKind::roof : PatchKind::side;
+    case CGNS_ENUMV(BCTunnelOutflow):
+      return PatchKind::outflow;
+    case CGNS_ENUMV(BCSymmetryPlane):
+      return box.hi.y - box.lo.y < flat && std::abs(box.lo.y) < flat ? PatchKind::centre_plane
+                                                                     : PatchKind::side;
+    case CGNS_ENUMV(BCWallInviscid):
+      return box.lo.z > all.hi.z - flat ? PatchKind::roof : PatchKind::side;
     case CGNS_ENUMV(BCWall):
-    case CGNS_ENUMV(BCWallViscous): return means_road(name) ? PatchKind::road : PatchKind::part;
-    default: f.refuse(fmt::format("boundary '{}' is of type {}, which says nothing to a tunnel", name, cg_BCTypeName(type)), "use inflow, outflow, walls or symmetry planes");
+    case CGNS_ENUMV(BCWallViscous):
+      return means_road(name) ? PatchKind::road : PatchKind::part;
+    default:
+      f.refuse(fmt::format("boundary '{}' is of type {}, which says nothing to a tunnel", name,
+                           cg_BCTypeName(type)),
+               "use inflow, outflow, walls or symmetry planes");
   }
 }
 
@@ -239,29 +278,36 @@ void read_patches(const CgnsFile& f, const Elements& e, LooseMesh& m) {
     cgsize_t points = 0, normals = 0;
     int index = 0, sets = 0;
     CGNS_ENUMT(DataType_t) data;
-    f.call(cg_boco_info(f.number(), 1, 1, b, name, &type, &kind, &points, &index, &normals, &data, &sets));
+    f.call(cg_boco_info(f.number(), 1, 1, b, name, &type, &kind, &points, &index, &normals, &data,
+                        &sets));
     CGNS_ENUMT(GridLocation_t) location = CGNS_ENUMV(FaceCenter);
     f.call(cg_boco_gridlocation_read(f.number(), 1, 1, b, &location));
     const bool elements = kind == CGNS_ENUMV(ElementRange) || kind == CGNS_ENUMV(ElementList);
-    if (!elements && location != CGNS_ENUMV(FaceCenter)) f.refuse(fmt::format("boundary '{}' is given by its points", name), "give it by its faces (FaceCenter)");
+    if (!elements && location != CGNS_ENUMV(FaceCenter))
+      f.refuse(fmt::format("boundary '{}' is given by its points", name),
+               "give it by its faces (FaceCenter)");
     std::vector<cgsize_t> numbers(at(points));
     f.call(cg_boco_read(f.number(), 1, 1, b, numbers.data(), nullptr));
     if (kind == CGNS_ENUMV(PointRange) || kind == CGNS_ENUMV(ElementRange)) {
       const cgsize_t first = numbers.at(0), last = numbers.at(1);
-      if (last < first || last - first >= static_cast<cgsize_t>(e.face_start.size())) f.refuse(fmt::format("boundary '{}' has no sensible range", name), "write the mesh anew");
+      if (last < first || last - first >= static_cast<cgsize_t>(e.face_start.size()))
+        f.refuse(fmt::format("boundary '{}' has no sensible range", name), "write the mesh anew");
       numbers.resize(at(last - first + 1));
       std::iota(numbers.begin(), numbers.end(), first);
     }
     for (const cgsize_t n : numbers) {
       const cgsize_t p = e.polygon(n);
-      if (p < 0) f.refuse(fmt::format("boundary '{}' names face {}, which does not exist", name, n), "write the mesh anew");
+      if (p < 0)
+        f.refuse(fmt::format("boundary '{}' names face {}, which does not exist", name, n),
+                 "write the mesh anew");
       patch.polygons.push_back(static_cast<int>(p));
     }
     patch.name = name;
     f.call(cg_goto(f.number(), 1, "Zone_t", 1, "ZoneBC_t", 1, "BC_t", b, "end"));
     if (const std::string full = descriptor(name_key); !full.empty()) patch.name = full;
     const int kind_told = kind_of(descriptor(kind_key));
-    patch.kind = kind_told >= 0 ? static_cast<PatchKind>(kind_told) : guessed_kind(f, patch.name, type, m.box_of(patch.polygons), all);
+    patch.kind = kind_told >= 0 ? static_cast<PatchKind>(kind_told)
+                                : guessed_kind(f, patch.name, type, m.box_of(patch.polygons), all);
     m.patches.push_back(std::move(patch));
   }
 }
@@ -271,9 +317,13 @@ std::vector<Sides> sides_of(const CgnsFile& f, const Elements& e) {
   for (std::size_t c = 0; c + 1 < e.cell_start.size(); ++c)
     for (cgsize_t k = e.cell_start[c]; k < e.cell_start[c + 1]; ++k) {
       const cgsize_t number = e.faces[at(k)], p = e.polygon(std::abs(number));
-      if (p < 0) f.refuse(fmt::format("cell {} has face {}, which does not exist", c + 1, number), "write the mesh anew");
+      if (p < 0)
+        f.refuse(fmt::format("cell {} has face {}, which does not exist", c + 1, number),
+                 "write the mesh anew");
       int& side = number > 0 ? sides[at(p)].below : sides[at(p)].above;
-      if (side >= 0) f.refuse(fmt::format("face {} belongs to two cells on the same side", std::abs(number)), "write the mesh anew");
+      if (side >= 0)
+        f.refuse(fmt::format("face {} belongs to two cells on the same side", std::abs(number)),
+                 "write the mesh anew");
       side = static_cast<int>(c);
     }
   return sides;
@@ -281,8 +331,11 @@ std::vector<Sides> sides_of(const CgnsFile& f, const Elements& e) {
 
 }  // namespace
 
-void write_cgns(const std::filesystem::path& file, const VolumeMesh& m, const std::vector<CellField>& fields) {
-  if (m.face_points.size() > at(std::numeric_limits<cgsize_t>::max()) / 2) throw OutputError("the mesh is too large for this form of CGNS", file.string(), "write it as VTU");
+void write_cgns(const std::filesystem::path& file, const VolumeMesh& m,
+                const std::vector<CellField>& fields) {
+  if (m.face_points.size() > at(std::numeric_limits<cgsize_t>::max()) / 2)
+    throw OutputError("the mesh is too large for this form of CGNS", file.string(),
+                      "write it as VTU");
   CgnsFile f(file, true);
   int base = 0, zone = 0;
   f.call(cg_base_write(f.number(), "Dunefield", 3, 3, &base));
@@ -296,16 +349,19 @@ void write_cgns(const std::filesystem::path& file, const VolumeMesh& m, const st
 }
 
 VolumeMesh read_cgns(const std::filesystem::path& file) {
-  if (!std::filesystem::is_regular_file(file)) throw InputError("there is no such file", file.string(), "check the path");
+  if (!std::filesystem::is_regular_file(file))
+    throw InputError("there is no such file", file.string(), "check the path");
   CgnsFile f(file, false);
   int zones = 0, bases = 0;
   f.call(cg_nbases(f.number(), &bases));
   if (bases < 1) f.refuse("there is no base in it", "write the mesh anew");
   f.call(cg_nzones(f.number(), 1, &zones));
-  if (zones != 1) f.refuse(fmt::format("it has {} zones", zones), "write the mesh as one unstructured zone");
+  if (zones != 1)
+    f.refuse(fmt::format("it has {} zones", zones), "write the mesh as one unstructured zone");
   CGNS_ENUMT(ZoneType_t) type;
   f.call(cg_zone_type(f.number(), 1, 1, &type));
-  if (type != CGNS_ENUMV(Unstructured)) f.refuse("its zone is structured", "write it as an unstructured one");
+  if (type != CGNS_ENUMV(Unstructured))
+    f.refuse("its zone is structured", "write it as an unstructured one");
   char name[longest_name + 1];
   cgsize_t sizes[9] = {};
   f.call(cg_zone_read(f.number(), 1, 1, name, sizes));
@@ -313,7 +369,8 @@ VolumeMesh read_cgns(const std::filesystem::path& file) {
   LooseMesh m;
   m.points = read_points(f, sizes[0]);
   m.face_start.assign(elements.face_start.begin(), elements.face_start.end());
-  for (const cgsize_t p : elements.points) m.face_points.push_back(p < 1 || p > sizes[0] ? -1 : static_cast<int>(p - 1));
+  for (const cgsize_t p : elements.points)
+    m.face_points.push_back(p < 1 || p > sizes[0] ? -1 : static_cast<int>(p - 1));
   m.cells = static_cast<int>(elements.cell_start.size()) - 1;
   m.sides = sides_of(f, elements);
   read_patches(f, elements, m);

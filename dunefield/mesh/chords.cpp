@@ -11,16 +11,20 @@
 namespace dunefield {
 namespace {
 
-constexpr double mean_of_parabola = 2.0 / 3;  // of the height in the middle of a chord: the arc's mean height over it
-constexpr double widest_gap = 0.15;           // leaves between chord and arc; beyond it the face is not on the surface, or bridges something
-constexpr double alike = 0.9;                 // cosine between a face and the surface over its middle
-constexpr double beside_edge = 0.05;          // leaves: a point this near to a sharp edge is there to keep it
-constexpr double noticeable = 0.002;          // leaves: a shorter move is none
+// of the height in the middle of a chord: the arc's mean height over it
+constexpr double mean_of_parabola = 2.0 / 3;
+// leaves between chord and arc; beyond it the face is not on the surface, or bridges something
+constexpr double widest_gap = 0.15;
+constexpr double alike = 0.9;  // cosine between a face and the surface over its middle
+// leaves: a point this near to a sharp edge is there to keep it
+constexpr double beside_edge = 0.05;
+constexpr double noticeable = 0.002;  // leaves: a shorter move is none
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Height of the surface over the middle of a face, m; none where the face is not a chord of it.
-std::optional<double> height_over(const PolygonMeasure& face, double leaf, const SolidField& solid) {
+std::optional<double> height_over(const PolygonMeasure& face, double leaf,
+                                  const SolidField& solid) {
   const Vec3 outward = -unit(face.area);  // area vectors leave the air
   const auto near = solid.project(face.centre, widest_gap * leaf, outward);
   if (!near || dot(near->normal, outward) < alike) return {};
@@ -40,16 +44,24 @@ struct Planes {
 
 }  // namespace
 
-int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const SharpLines& sharp, const SolidField& solid) {
-  const auto ring = [&](int f) { return std::span(m.face_points).subspan(at(m.face_start[at(f)]), at(m.face_start[at(f) + 1] - m.face_start[at(f)])); };
-  const auto measure = [&](int f) { return measure_polygon(m.points, ring(f).data(), static_cast<int>(ring(f).size())); };
+int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const SharpLines& sharp,
+                   const SolidField& solid) {
+  const auto ring = [&](int f) {
+    return std::span(m.face_points)
+        .subspan(at(m.face_start[at(f)]), at(m.face_start[at(f) + 1] - m.face_start[at(f)]));
+  };
+  const auto measure = [&](int f) {
+    return measure_polygon(m.points, ring(f).data(), static_cast<int>(ring(f).size()));
+  };
   std::vector<int> slot(m.points.size(), -1), moving;
   std::vector<Planes> planes(m.points.size());
   for (const Patch& patch : m.patches)
     for (int f = patch.first; f < patch.first + patch.count; ++f)
       for (const int p : ring(f)) {
-        if (patch.kind != PatchKind::part) planes[at(p)].add(unit(measure(f).area));
-        else if (slot[at(p)] < 0) slot[at(p)] = static_cast<int>(moving.size()), moving.push_back(p);
+        if (patch.kind != PatchKind::part)
+          planes[at(p)].add(unit(measure(f).area));
+        else if (slot[at(p)] < 0)
+          slot[at(p)] = static_cast<int>(moving.size()), moving.push_back(p);
       }
   // Each point goes by the mean of the faces around it.
   std::vector<Vec3> way(moving.size());
@@ -57,15 +69,19 @@ int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const SharpLi
   for (const Patch& patch : m.patches) {
     if (patch.kind != PatchKind::part) continue;
     std::vector<std::optional<double>> height(at(patch.count));
-    parallel_for(height.size(), [&](std::size_t i) {
-      const int f = patch.first + static_cast<int>(i);
-      height[i] = height_over(measure(f), leaf[at(ring(f)[0])], solid);
-    }, 64);
+    parallel_for(
+        height.size(),
+        [&](std::size_t i) {
+          const int f = patch.first + static_cast<int>(i);
+          height[i] = height_over(measure(f), leaf[at(ring(f)[0])], solid);
+        },
+        64);
     for (int i = 0; i < patch.count; ++i) {
       if (!height[at(i)]) continue;
       const Vec3 s = measure(patch.first + i).area;
       for (const int p : ring(patch.first + i))
-        if (const int k = slot[at(p)]; k >= 0) way[at(k)] -= s * (mean_of_parabola * *height[at(i)]), area[at(k)] += norm(s);
+        if (const int k = slot[at(p)]; k >= 0)
+          way[at(k)] -= s * (mean_of_parabola * *height[at(i)]), area[at(k)] += norm(s);
     }
   }
   std::vector<int> points;
@@ -74,10 +90,14 @@ int balance_chords(VolumeMesh& m, const std::vector<double>& leaf, const SharpLi
     const int p = moving[k];
     if (area[k] == 0) continue;
     Vec3 step = way[k] / area[k];
-    for (int i = 0; i < planes[at(p)].count; ++i) step -= planes[at(p)].normal[i] * dot(step, planes[at(p)].normal[i]);
-    if (norm(step) > noticeable * leaf[at(p)] && !sharp.nearest(m.points[at(p)], beside_edge * leaf[at(p)])) points.push_back(p), target.push_back(m.points[at(p)] + step);
+    for (int i = 0; i < planes[at(p)].count; ++i)
+      step -= planes[at(p)].normal[i] * dot(step, planes[at(p)].normal[i]);
+    if (norm(step) > noticeable * leaf[at(p)] &&
+        !sharp.nearest(m.points[at(p)], beside_edge * leaf[at(p)]))
+      points.push_back(p), target.push_back(m.points[at(p)] + step);
   }
-  const std::vector<char> moved = move_together(m, faces_of_cells(m), points, target, cells_at_points(m, points));
+  const std::vector<char> moved =
+      move_together(m, faces_of_cells(m), points, target, cells_at_points(m, points));
   return static_cast<int>(std::count(moved.begin(), moved.end(), 1));
 }
 

@@ -12,8 +12,14 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 class Dents {
  public:
-  explicit Dents(const VolumeMesh& m) : m_(m), rows_(faces_of_cells(m)), patch_of_(at(m.faces() - m.interior_faces())), filled_(at(m.cells), -1) {
-    for (std::size_t p = 0; p < m.patches.size(); ++p) std::fill_n(patch_of_.begin() + (m.patches[p].first - m.interior_faces()), m.patches[p].count, static_cast<int>(p));
+  explicit Dents(const VolumeMesh& m)
+      : m_(m),
+        rows_(faces_of_cells(m)),
+        patch_of_(at(m.faces() - m.interior_faces())),
+        filled_(at(m.cells), -1) {
+    for (std::size_t p = 0; p < m.patches.size(); ++p)
+      std::fill_n(patch_of_.begin() + (m.patches[p].first - m.interior_faces()), m.patches[p].count,
+                  static_cast<int>(p));
   }
 
   void look_at(int cell) {
@@ -29,8 +35,13 @@ class Dents {
   VolumeMesh mesh() const;
 
  private:
-  int other_side(int f, int c) const { return f >= m_.interior_faces() ? -1 : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)] : m_.cell_below[at(f)]; }
-  /// The patch that has most of the cell's wall; -1 if less than a third of its surface is wall of the vehicle, or it lies at another boundary.
+  int other_side(int f, int c) const {
+    return f >= m_.interior_faces()    ? -1
+           : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)]
+                                       : m_.cell_below[at(f)];
+  }
+  /// The patch that has most of the cell's wall; -1 if less than a third of its surface is wall of
+  /// the vehicle, or it lies at another boundary.
   int wall_of(int cell) const {
     constexpr double least_wall = 1.0 / 3;
     int patch = -1;
@@ -47,7 +58,8 @@ class Dents {
     }
     return wall > least_wall * all ? patch : -1;
   }
-  /// It is tiny beside one of its neighbours, and air finds its way from each to each of them close by without it.
+  /// It is tiny beside one of its neighbours, and air finds its way from each to each of them close
+  /// by without it.
   bool can_go(int cell) const {
     constexpr double small = 0.05;
     constexpr std::size_t most_visited = 500;
@@ -57,8 +69,10 @@ class Dents {
     for (const int c : around) largest = std::max(largest, m_.cell_volume[at(c)]);
     if (m_.cell_volume[at(cell)] > (around.size() == 1 ? 1 : small) * largest) return false;
     std::vector<int> reached = {cell, around.back()};
-    for (std::size_t i = 1; i < reached.size() && reached.size() < most_visited && !around.empty(); ++i) {
-      if (const auto it = std::find(around.begin(), around.end(), reached[i]); it != around.end()) around.erase(it);
+    for (std::size_t i = 1; i < reached.size() && reached.size() < most_visited && !around.empty();
+         ++i) {
+      if (const auto it = std::find(around.begin(), around.end(), reached[i]); it != around.end())
+        around.erase(it);
       for (const int c : neighbours(reached[i]))
         if (std::find(reached.begin(), reached.end(), c) == reached.end()) reached.push_back(c);
     }
@@ -68,7 +82,9 @@ class Dents {
   std::vector<int> neighbours(int c) const {
     std::vector<int> out;
     for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1]; ++r)
-      if (const int o = other_side(rows_.face[at(r)], c); o >= 0 && filled_[at(o)] < 0 && std::find(out.begin(), out.end(), o) == out.end()) out.push_back(o);
+      if (const int o = other_side(rows_.face[at(r)], c);
+          o >= 0 && filled_[at(o)] < 0 && std::find(out.begin(), out.end(), o) == out.end())
+        out.push_back(o);
     return out;
   }
 
@@ -88,11 +104,14 @@ VolumeMesh Dents::mesh() const {
   for (int c = 0; c < m.cells; ++c) {
     if (filled_[at(c)] >= 0) continue;
     number[at(c)] = out.cells++;
-    out.cell_centre.push_back(m.cell_centre[at(c)]), out.cell_volume.push_back(m.cell_volume[at(c)]);
+    out.cell_centre.push_back(m.cell_centre[at(c)]),
+        out.cell_volume.push_back(m.cell_volume[at(c)]);
   }
   out.points = m.points, out.patches = m.patches, out.face_start = {0};
   const auto add = [&](int f, bool turned) {
-    const auto first = out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]);
+    const auto first =
+        out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)],
+                               m.face_points.begin() + m.face_start[at(f) + 1]);
     if (turned) std::reverse(first, out.face_points.end());
     out.face_start.push_back(static_cast<int>(out.face_points.size()));
     out.face_area.push_back(turned ? -m.face_area[at(f)] : m.face_area[at(f)]);
@@ -111,7 +130,8 @@ VolumeMesh Dents::mesh() const {
     out.cell_above.push_back(number[at(m.cell_above[at(f)])]);
   }
   for (int f = m.interior_faces(); f < m.faces(); ++f)
-    if (filled_[at(m.cell_below[at(f)])] < 0) wall[at(patch_of_[at(f - m.interior_faces())])].push_back(f);
+    if (filled_[at(m.cell_below[at(f)])] < 0)
+      wall[at(patch_of_[at(f - m.interior_faces())])].push_back(f);
   for (std::size_t p = 0; p < wall.size(); ++p) {
     out.patches[p].first = out.faces();
     for (const int f : wall[p]) add(f, filled_[at(m.cell_below[at(f)])] >= 0);
@@ -124,7 +144,8 @@ VolumeMesh Dents::mesh() const {
 
 FilledDents fill_dents(VolumeMesh& m) {
   std::vector<char> bad(at(m.faces()));
-  parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m, static_cast<int>(f)) > 1; }, 4096);
+  parallel_for(
+      bad.size(), [&](std::size_t f) { bad[f] = face_badness(m, static_cast<int>(f)) > 1; }, 4096);
   Dents dents(m);
   for (int f = 0; f < m.faces(); ++f) {
     if (!bad[at(f)]) continue;

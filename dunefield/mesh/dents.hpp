@@ -11,8 +11,9 @@ struct FilledDents {
   Vec3 place;         ///< of the largest
 };
 
-/// A cell with bad faces on a wall of the vehicle, tiny beside a neighbour or open to one cell only, becomes solid: its faces
-/// to other cells are their wall from now on. No air is parted by that. Derived arrays must be filled, and are kept up.
+/// A cell with bad faces on a wall of the vehicle, tiny beside a neighbour or open to one cell
+/// only, becomes solid: its faces to other cells are their wall from now on. No air is parted by
+/// that. Derived arrays must be filled, and are kept up.
 FilledDents fill_dents(VolumeMesh& mesh);
 
 }  // namespace dunefield

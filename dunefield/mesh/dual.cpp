@@ -13,11 +13,22 @@ namespace {
 
 class DualBuilder {
  public:
-  DualBuilder(const Octree& octree, const SolidField& solid, const DualGrid& grid, const std::vector<std::string>& parts, bool half, const std::vector<std::uint64_t>& declared)
-      : octree_(octree), solid_(solid), vertices_(grid.vertices), edges_(grid.edges), parts_(parts), half_(half), sign_(grid.solid) {
+  DualBuilder(const Octree& octree, const SolidField& solid, const DualGrid& grid,
+              const std::vector<std::string>& parts, bool half,
+              const std::vector<std::uint64_t>& declared)
+      : octree_(octree),
+        solid_(solid),
+        vertices_(grid.vertices),
+        edges_(grid.edges),
+        parts_(parts),
+        half_(half),
+        sign_(grid.solid) {
     for (const std::uint64_t key : declared) {
-      const auto v = std::lower_bound(vertices_.begin(), vertices_.end(), key, [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
-      if (v != vertices_.end() && v->key == key) sign_[static_cast<std::size_t>(v - vertices_.begin())] = 1;
+      const auto v =
+          std::lower_bound(vertices_.begin(), vertices_.end(), key,
+                           [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
+      if (v != vertices_.end() && v->key == key)
+        sign_[static_cast<std::size_t>(v - vertices_.begin())] = 1;
     }
   }
 
@@ -33,7 +44,8 @@ class DualBuilder {
  private:
   static std::size_t at(int i) { return static_cast<std::size_t>(i); }
   const Octree::Leaf& leaf(int i) const { return octree_.leaves()[at(i)]; }
-  /// Air is what the inflow reaches over air-air edges; the rest is listed as pockets and made solid.
+  /// Air is what the inflow reaches over air-air edges; the rest is listed as pockets and made
+  /// solid.
   void flood_air() {
     std::vector<int> parent(vertices_.size());
     std::iota(parent.begin(), parent.end(), 0);
@@ -42,18 +54,22 @@ class DualBuilder {
     std::vector<char> reached(vertices_.size(), 0);
     bool any = false;
     for (std::size_t i = 0; i < vertices_.size(); ++i)
-      if (vertices_[i].on_boundary(0, false) && !sign_[i]) reached[at(root(parent, static_cast<int>(i)))] = 1, any = true;
-    if (!any) throw MeshError("the inflow lies inside the vehicle", "tunnel", "check unit and placement");
+      if (vertices_[i].on_boundary(0, false) && !sign_[i])
+        reached[at(root(parent, static_cast<int>(i)))] = 1, any = true;
+    if (!any)
+      throw MeshError("the inflow lies inside the vehicle", "tunnel", "check unit and placement");
     std::vector<int> pocket_of(vertices_.size(), -1);
     for (std::size_t i = 0; i < vertices_.size(); ++i) {
       if (sign_[i]) continue;
       const int r = root(parent, static_cast<int>(i));
       if (reached[at(r)]) continue;
-      if (pocket_of[at(r)] < 0) pocket_of[at(r)] = static_cast<int>(out_.pockets.size()), out_.pockets.emplace_back();
+      if (pocket_of[at(r)] < 0)
+        pocket_of[at(r)] = static_cast<int>(out_.pockets.size()), out_.pockets.emplace_back();
       AirPocket& pocket = out_.pockets[at(pocket_of[at(r)])];
       double volume = 0;
       for (const int l : vertices_[i].leaf) volume += std::pow(octree_.size(leaf(l)), 3) / 8;
-      pocket.place = (pocket.place * pocket.cells + octree_.position(vertices_[i].at)) / (pocket.cells + 1);
+      pocket.place =
+          (pocket.place * pocket.cells + octree_.position(vertices_[i].at)) / (pocket.cells + 1);
       pocket.volume += volume;
       ++pocket.cells;
       sign_[i] = 1;
@@ -66,11 +82,14 @@ class DualBuilder {
   }
   static void unite(std::vector<int>& parent, int a, int b) {
     a = root(parent, a), b = root(parent, b);
-    if (a < b) parent[at(b)] = a;
-    else parent[at(a)] = b;
+    if (a < b)
+      parent[at(b)] = a;
+    else
+      parent[at(a)] = b;
   }
 
-  /// In a leaf that the surface crosses, each edge-connected group of air corners gets a point of its own.
+  /// In a leaf that the surface crosses, each edge-connected group of air corners gets a point of
+  /// its own.
   void join_components() {
     crossed_.assign(octree_.leaves().size(), 0);
     for (std::size_t i = 0; i < vertices_.size(); ++i)
@@ -84,12 +103,14 @@ class DualBuilder {
       for (int a = 0; a < 8; ++a)
         if (crossed_[at(v.leaf[at(a)])])
           for (int b = a + 1; b < 8; ++b)
-            if (v.entity(a) == v.entity(b)) unite(parent_, node(static_cast<int>(i), a), node(static_cast<int>(i), b));
+            if (v.entity(a) == v.entity(b))
+              unite(parent_, node(static_cast<int>(i), a), node(static_cast<int>(i), b));
     }
     for (const DualEdge& e : edges_) {
       if (sign_[at(e.from)] || sign_[at(e.to)]) continue;
       for (const int o : ring_octants(e.axis, true))
-        if (crossed_[at(vertices_[at(e.from)].leaf[at(o)])]) unite(parent_, node(e.from, o), node(e.to, o ^ (1 << e.axis)));
+        if (crossed_[at(vertices_[at(e.from)].leaf[at(o)])])
+          unite(parent_, node(e.from, o), node(e.to, o ^ (1 << e.axis)));
     }
   }
   static int node(int vertex, int octant) { return 8 * vertex + octant; }
@@ -102,8 +123,9 @@ class DualBuilder {
       if (sign_[i]) continue;
       for (int o = 0; o < 8; ++o) {
         const int l = v.leaf[at(o)];
-        int& slot = crossed_[at(l)] ? point_of_node_[at(root(parent_, node(static_cast<int>(i), o)))]
-                                    : point_of_entity[static_cast<std::size_t>(v.entity(o))];
+        int& slot = crossed_[at(l)]
+                        ? point_of_node_[at(root(parent_, node(static_cast<int>(i), o)))]
+                        : point_of_entity[static_cast<std::size_t>(v.entity(o))];
         if (slot < 0) {
           slot = static_cast<int>(out_.point_info.size());
           const int clamped = v.clamped_axes(o);
@@ -138,17 +160,24 @@ class DualBuilder {
     VolumeMesh& m = out_.mesh;
     m.face_start.resize(faces.size() + 1), m.cell_below.resize(faces.size());
     m.face_start[0] = 0;
-    parallel_for(faces.size(), [&](std::size_t f) {
-      std::array<int, 4> ring;
-      m.face_start[f + 1] = ring_of(faces[f], ring);
-      m.cell_below[f] = faces[f].below;
-    }, 4096);
+    parallel_for(
+        faces.size(),
+        [&](std::size_t f) {
+          std::array<int, 4> ring;
+          m.face_start[f + 1] = ring_of(faces[f], ring);
+          m.cell_below[f] = faces[f].below;
+        },
+        4096);
     std::partial_sum(m.face_start.begin(), m.face_start.end(), m.face_start.begin());
     m.face_points.resize(at(m.face_start.back()));
-    parallel_for(faces.size(), [&](std::size_t f) {
-      std::array<int, 4> ring;
-      std::copy_n(ring.begin(), ring_of(faces[f], ring), m.face_points.begin() + m.face_start[f]);
-    }, 4096);
+    parallel_for(
+        faces.size(),
+        [&](std::size_t f) {
+          std::array<int, 4> ring;
+          std::copy_n(ring.begin(), ring_of(faces[f], ring),
+                      m.face_points.begin() + m.face_start[f]);
+        },
+        4096);
   }
 
   void make_faces() {
@@ -171,14 +200,19 @@ class DualBuilder {
       }
     }
     cut_crossing_.resize(cut.size());
-    parallel_for(cut.size(), [&](std::size_t i) {
-      const bool from_air = cell[at(cut[i]->from)] >= 0;
-      const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
-      const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
-      SolidField::Crossing c = solid_.crossing(sample_point(octree_, air), sample_point(octree_, wall), least_thickness(octree_, std::min(air.smallest, wall.smallest)));
-      c.point -= sample_point(octree_, air) - octree_.position(air.at);
-      cut_crossing_[i] = c;
-    }, 64);
+    parallel_for(
+        cut.size(),
+        [&](std::size_t i) {
+          const bool from_air = cell[at(cut[i]->from)] >= 0;
+          const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
+          const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
+          SolidField::Crossing c =
+              solid_.crossing(sample_point(octree_, air), sample_point(octree_, wall),
+                              least_thickness(octree_, std::min(air.smallest, wall.smallest)));
+          c.point -= sample_point(octree_, air) - octree_.position(air.at);
+          cut_crossing_[i] = c;
+        },
+        64);
     const int parts = static_cast<int>(parts_.size());
     for (std::size_t i = 0; i < cut.size(); ++i) {
       const DualEdge& e = *cut[i];
@@ -186,25 +220,34 @@ class DualBuilder {
       const int v = from_air ? e.from : e.to;
       const std::array<int, 4> ring = ring_octants(e.axis, from_air);
       outer.push_back({cell[at(v)], 6 + cut_crossing_[i].part, v, ring});
-      for (const int o : ring) cut_of_point_.push_back({point_of_node_[at(node(v, o))], static_cast<int>(i)});
+      for (const int o : ring)
+        cut_of_point_.push_back({point_of_node_[at(node(v, o))], static_cast<int>(i)});
     }
     for (std::size_t i = 0; i < vertices_.size(); ++i) {
       if (cell[i] < 0) continue;
       for (int side = 0; side < 6; ++side)
-        if (vertices_[i].on_boundary(side / 2, side % 2)) outer.push_back({cell[i], side, static_cast<int>(i), ring_octants(side / 2, side % 2)});
+        if (vertices_[i].on_boundary(side / 2, side % 2))
+          outer.push_back({cell[i], side, static_cast<int>(i), ring_octants(side / 2, side % 2)});
     }
-    // Edges run upwards, and so from a lower cell to a higher; only the three of a cell need to be put in order.
+    // Edges run upwards, and so from a lower cell to a higher; only the three of a cell need to be
+    // put in order.
     for (std::size_t first = 0, last; first < inner.size(); first = last) {
       for (last = first; last < inner.size() && inner[last].below == inner[first].below;) ++last;
-      std::sort(inner.begin() + static_cast<std::ptrdiff_t>(first), inner.begin() + static_cast<std::ptrdiff_t>(last), [](const Face& a, const Face& b) { return a.above < b.above; });
+      std::sort(inner.begin() + static_cast<std::ptrdiff_t>(first),
+                inner.begin() + static_cast<std::ptrdiff_t>(last),
+                [](const Face& a, const Face& b) { return a.above < b.above; });
     }
-    std::stable_sort(outer.begin(), outer.end(), [](const Face& a, const Face& b) { return a.above != b.above ? a.above < b.above : a.below < b.below; });
+    std::stable_sort(outer.begin(), outer.end(), [](const Face& a, const Face& b) {
+      return a.above != b.above ? a.above < b.above : a.below < b.below;
+    });
     for (const Face& f : inner) m.cell_above.push_back(f.above);
     static const char* names[6] = {"inflow", "outflow", "left wall", "right wall", "road", "roof"};
-    static const PatchKind kinds[6] = {PatchKind::inflow, PatchKind::outflow, PatchKind::side, PatchKind::side, PatchKind::road, PatchKind::roof};
+    static const PatchKind kinds[6] = {PatchKind::inflow, PatchKind::outflow, PatchKind::side,
+                                       PatchKind::side,   PatchKind::road,    PatchKind::roof};
     std::size_t next = 0;
     for (int p = 0; p < 6 + parts; ++p) {
-      Patch patch{p < 6 ? names[p] : parts_[at(p - 6)], p < 6 ? kinds[p] : PatchKind::part, static_cast<int>(inner.size() + next), 0};
+      Patch patch{p < 6 ? names[p] : parts_[at(p - 6)], p < 6 ? kinds[p] : PatchKind::part,
+                  static_cast<int>(inner.size() + next), 0};
       if (p == 2 && half_) patch.name = "centre plane", patch.kind = PatchKind::centre_plane;
       for (; next < outer.size() && outer[next].above == p; ++next) ++patch.count;
       m.patches.push_back(patch);
@@ -226,7 +269,8 @@ class DualBuilder {
 
   void collect_crossings() {
     std::sort(cut_of_point_.begin(), cut_of_point_.end());
-    cut_of_point_.erase(std::unique(cut_of_point_.begin(), cut_of_point_.end()), cut_of_point_.end());
+    cut_of_point_.erase(std::unique(cut_of_point_.begin(), cut_of_point_.end()),
+                        cut_of_point_.end());
     for (const auto& [point, cut] : cut_of_point_) {
       DualPoint& p = out_.point_info[at(point)];
       if (p.crossings++ == 0) p.first_crossing = static_cast<int>(out_.crossings.size());
@@ -250,7 +294,9 @@ class DualBuilder {
 
 }  // namespace
 
-DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid, const std::vector<std::string>& part_names, bool half, const std::vector<std::uint64_t>& declared_solid) {
+DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid,
+                    const std::vector<std::string>& part_names, bool half,
+                    const std::vector<std::uint64_t>& declared_solid) {
   return DualBuilder(octree, solid, grid, part_names, half, declared_solid).build();
 }
 

@@ -25,17 +25,20 @@ struct AirPocket {
 
 /// The dual mesh before its wall points are fitted, with what the fitting needs.
 struct DualMesh {
-  VolumeMesh mesh;                             ///< derived arrays not filled
+  VolumeMesh mesh;  ///< derived arrays not filled
   std::vector<DualPoint> point_info;
-  std::vector<SolidField::Crossing> crossings; ///< grouped by point
-  std::vector<int> cell_vertex;                ///< of the grid, for each cell
-  std::vector<char> cell_hanging_crossed;      ///< the vertex hangs in the middle of a leaf's side and all its leaves are crossed
-  std::vector<AirPocket> pockets;              ///< air not reached from the inflow, taken as solid
+  std::vector<SolidField::Crossing> crossings;  ///< grouped by point
+  std::vector<int> cell_vertex;                 ///< of the grid, for each cell
+  /// The vertex hangs in the middle of a leaf's side and all its leaves are crossed
+  std::vector<char> cell_hanging_crossed;
+  std::vector<AirPocket> pockets;  ///< air not reached from the inflow, taken as solid
 };
 
 /// @param declared_solid keys of vertices to take as solid whatever the field says
 /// @param half names the lower y side "centre plane"
 /// @throw MeshError when the inflow is not in the air
-DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid, const std::vector<std::string>& part_names, bool half, const std::vector<std::uint64_t>& declared_solid);
+DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid,
+                    const std::vector<std::string>& part_names, bool half,
+                    const std::vector<std::uint64_t>& declared_solid);
 
 }  // namespace dunefield

@@ -9,28 +9,33 @@ namespace {
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-/// Keys of all corners of leaves, ascending. Most are the lower corner of a leaf; those that are not hang on a larger leaf, or lie on the
-/// upper sides of the box.
+/// Keys of all corners of leaves, ascending. Most are the lower corner of a leaf; those that are
+/// not hang on a larger leaf, or lie on the upper sides of the box.
 std::vector<std::uint64_t> corner_keys(const Octree& octree) {
   const auto& leaves = octree.leaves();
   std::vector<std::uint64_t> lower(leaves.size());
   for (std::size_t i = 0; i < leaves.size(); ++i) lower[i] = leaves[i].key;
   using Keys = std::vector<std::uint64_t>;
-  Keys others = join_blocks(leaves.size(), Keys{}, [&](std::size_t first, std::size_t last) {
-    Keys found;
-    for (std::size_t i = first; i < last; ++i) {
-      const Octree::Leaf& leaf = leaves[i];
-      const Lattice c = leaf.corner();
-      for (int o = 1; o < 8; ++o) {
-        const Lattice p = {c[0] + (o & 1 ? leaf.edge() : 0), c[1] + (o & 2 ? leaf.edge() : 0), c[2] + (o & 4 ? leaf.edge() : 0)};
-        const std::uint64_t key = morton_key(p);
-        if (!octree.holds(p) || leaves[at(octree.find(p, static_cast<int>(i)))].key != key) found.push_back(key);
-      }
-    }
-    std::sort(found.begin(), found.end());
-    found.erase(std::unique(found.begin(), found.end()), found.end());
-    return found;
-  }, [](Keys& all, const Keys& more) { all.insert(all.end(), more.begin(), more.end()); });
+  Keys others = join_blocks(
+      leaves.size(), Keys{},
+      [&](std::size_t first, std::size_t last) {
+        Keys found;
+        for (std::size_t i = first; i < last; ++i) {
+          const Octree::Leaf& leaf = leaves[i];
+          const Lattice c = leaf.corner();
+          for (int o = 1; o < 8; ++o) {
+            const Lattice p = {c[0] + (o & 1 ? leaf.edge() : 0), c[1] + (o & 2 ? leaf.edge() : 0),
+                               c[2] + (o & 4 ? leaf.edge() : 0)};
+            const std::uint64_t key = morton_key(p);
+            if (!octree.holds(p) || leaves[at(octree.find(p, static_cast<int>(i)))].key != key)
+              found.push_back(key);
+          }
+        }
+        std::sort(found.begin(), found.end());
+        found.erase(std::unique(found.begin(), found.end()), found.end());
+        return found;
+      },
+      [](Keys& all, const Keys& more) { all.insert(all.end(), more.begin(), more.end()); });
   std::sort(others.begin(), others.end());
   others.erase(std::unique(others.begin(), others.end()), others.end());
   std::vector<std::uint64_t> keys(lower.size() + others.size());
@@ -55,7 +60,8 @@ void find_vertices(const Octree& octree, std::vector<DualVertex>& vertices) {
     v.smallest = 1 << 30;
     for (int o = 7; o >= 0; --o) {
       Lattice p;
-      for (std::size_t axis = 0; axis < 3; ++axis) p[axis] = std::clamp(v.at[axis] + (o >> axis & 1) - 1, 0, extent[axis] - 1);
+      for (std::size_t axis = 0; axis < 3; ++axis)
+        p[axis] = std::clamp(v.at[axis] + (o >> axis & 1) - 1, 0, extent[axis] - 1);
       near = v.leaf[at(o)] = octree.find(p, near);
       v.smallest = std::min(v.smallest, octree.leaves()[at(near)].edge());
     }
@@ -63,7 +69,8 @@ void find_vertices(const Octree& octree, std::vector<DualVertex>& vertices) {
 }
 
 /// An edge leaves a vertex along an axis where the four octants there hold three leaves or more.
-void find_edges(const Octree& octree, const std::vector<DualVertex>& vertices, std::vector<DualEdge>& edges) {
+void find_edges(const Octree& octree, const std::vector<DualVertex>& vertices,
+                std::vector<DualEdge>& edges) {
   std::vector<std::array<int, 3>> ends(vertices.size());
   parallel_for(vertices.size(), [&](std::size_t i) {
     const DualVertex& v = vertices[i];
@@ -81,7 +88,9 @@ void find_edges(const Octree& octree, const std::vector<DualVertex>& vertices, s
       if (std::unique(around.begin(), around.end()) - around.begin() < 3) continue;
       Lattice p = v.at;
       p[at(axis)] += smallest;
-      ends[i][at(axis)] = last_not_above(static_cast<int>(vertices.size()), morton_key(p), static_cast<int>(i), [&](int k) { return vertices[at(k)].key; });
+      ends[i][at(axis)] =
+          last_not_above(static_cast<int>(vertices.size()), morton_key(p), static_cast<int>(i),
+                         [&](int k) { return vertices[at(k)].key; });
     }
   });
   for (std::size_t i = 0; i < vertices.size(); ++i)
@@ -89,22 +98,30 @@ void find_edges(const Octree& octree, const std::vector<DualVertex>& vertices, s
       if (ends[i][at(axis)] >= 0) edges.push_back({static_cast<int>(i), ends[i][at(axis)], axis});
 }
 
-/// Each vertex is asked by itself. Its neighbours cannot tell: through a hole in the surface inside and outside meet, and a plate or a
-/// speck thinner than a leaf reaches, as thick as it is taken, beyond the leaves that it crosses.
-void find_signs(const Octree& octree, const SolidField& solid, const DualGrid& before, DualGrid& grid) {
+/// Each vertex is asked by itself. Its neighbours cannot tell: through a hole in the surface inside
+/// and outside meet, and a plate or a speck thinner than a leaf reaches, as thick as it is taken,
+/// beyond the leaves that it crosses.
+void find_signs(const Octree& octree, const SolidField& solid, const DualGrid& before,
+                DualGrid& grid) {
   const Box box = solid.bounds();
   grid.solid.assign(grid.vertices.size(), 0);
-  parallel_for(grid.vertices.size(), [&](std::size_t i) {
-    const DualVertex& v = grid.vertices[i];
-    const auto known = std::lower_bound(before.vertices.begin(), before.vertices.end(), v.key, [](const DualVertex& a, std::uint64_t key) { return a.key < key; });
-    if (known != before.vertices.end() && known->key == v.key && known->smallest == v.smallest) {
-      grid.solid[i] = before.solid[static_cast<std::size_t>(known - before.vertices.begin())];
-      return;
-    }
-    const Vec3 p = sample_point(octree, v);
-    const double thickness = least_thickness(octree, v.smallest);
-    grid.solid[i] = box.contains(p, thickness) && solid.inside(p, thickness);
-  }, 64);
+  parallel_for(
+      grid.vertices.size(),
+      [&](std::size_t i) {
+        const DualVertex& v = grid.vertices[i];
+        const auto known =
+            std::lower_bound(before.vertices.begin(), before.vertices.end(), v.key,
+                             [](const DualVertex& a, std::uint64_t key) { return a.key < key; });
+        if (known != before.vertices.end() && known->key == v.key &&
+            known->smallest == v.smallest) {
+          grid.solid[i] = before.solid[static_cast<std::size_t>(known - before.vertices.begin())];
+          return;
+        }
+        const Vec3 p = sample_point(octree, v);
+        const double thickness = least_thickness(octree, v.smallest);
+        grid.solid[i] = box.contains(p, thickness) && solid.inside(p, thickness);
+      },
+      64);
 }
 
 }  // namespace

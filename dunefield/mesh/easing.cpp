@@ -15,22 +15,28 @@ constexpr double noticeable = 0.999;  // of the badness before: less gained is n
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-/// Moves points and keeps the derived arrays true around them. Points that have nothing to do with each other move at the same time.
+/// Moves points and keeps the derived arrays true around them. Points that have nothing to do with
+/// each other move at the same time.
 class Easer {
  public:
   /// @param may_move per point
-  /// @param limit of badness, from which on a face counts as bad; @param wall_cosine as in `face_badness`
-  Easer(VolumeMesh& m, const std::vector<char>& may_move, double limit, double wall_cosine) : m_(m), rows_(faces_of_cells(m)), limit_(limit), wall_cosine_(wall_cosine) {
+  /// @param limit of badness, from which on a face counts as bad; @param wall_cosine as in
+  /// `face_badness`
+  Easer(VolumeMesh& m, const std::vector<char>& may_move, double limit, double wall_cosine)
+      : m_(m), rows_(faces_of_cells(m)), limit_(limit), wall_cosine_(wall_cosine) {
     find_points(may_move);
     find_groups();
   }
 
-  /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place and says whether no face is bad with
-  /// the point there, so that no better place is needed. `scale` is the side of the smallest cell around the point, m.
+  /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place
+  /// and says whether no face is bad with the point there, so that no better place is needed.
+  /// `scale` is the side of the smallest cell around the point, m.
   int sweep(const auto& propose) {
     std::vector<char> moved(points_.size(), 0);
     const auto ease = [&](int k) { moved[at(k)] = ease_point(at(k), propose); };
-    for (const std::vector<int>& group : groups_) parallel_for(group.size(), [&](std::size_t i) { ease(group[i]); }, 32);
+    for (const std::vector<int>& group : groups_)
+      parallel_for(
+          group.size(), [&](std::size_t i) { ease(group[i]); }, 32);
     for (const int k : one_by_one_) ease(k);
     return static_cast<int>(std::count(moved.begin(), moved.end(), 1));
   }
@@ -52,7 +58,8 @@ class Easer {
     place(k, best, cells);
     return norm2(best - from) > 0;
   }
-  /// Puts each point into the first group none of whose points writes to a cell that this one reads, or the other way round.
+  /// Puts each point into the first group none of whose points writes to a cell that this one
+  /// reads, or the other way round.
   void find_groups() {
     std::vector<std::uint64_t> written(at(m_.cells), 0), read(at(m_.cells), 0);
     for (std::size_t k = 0; k < points_.size(); ++k) {
@@ -75,16 +82,24 @@ class Easer {
   /// Points of the cells beside bad faces, and the faces that they are on.
   void find_points(const std::vector<char>& may_move) {
     std::vector<char> bad(at(m_.faces())), wanted(m_.points.size(), 0);
-    parallel_for(bad.size(), [&](std::size_t f) { bad[f] = face_badness(m_, static_cast<int>(f), wall_cosine_) > limit_; }, 4096);
+    parallel_for(
+        bad.size(),
+        [&](std::size_t f) {
+          bad[f] = face_badness(m_, static_cast<int>(f), wall_cosine_) > limit_;
+        },
+        4096);
     const auto visit = [&](int f, auto&& act) {
-      for (int k = m_.face_start[at(f)]; k < m_.face_start[at(f) + 1]; ++k) act(m_.face_points[at(k)]);
+      for (int k = m_.face_start[at(f)]; k < m_.face_start[at(f) + 1]; ++k)
+        act(m_.face_points[at(k)]);
     };
     for (int f = 0; f < m_.faces(); ++f)
       if (bad[at(f)])
-        for (const int g : faces_of(cells_at({f}))) visit(g, [&](int p) { wanted[at(p)] = may_move[at(p)]; });
+        for (const int g : faces_of(cells_at({f})))
+          visit(g, [&](int p) { wanted[at(p)] = may_move[at(p)]; });
     std::vector<int> slot(m_.points.size(), -1);
     for (std::size_t p = 0; p < wanted.size(); ++p)
-      if (wanted[p]) slot[p] = static_cast<int>(points_.size()), points_.push_back(static_cast<int>(p));
+      if (wanted[p])
+        slot[p] = static_cast<int>(points_.size()), points_.push_back(static_cast<int>(p));
     faces_at_.resize(points_.size());
     for (int f = 0; f < m_.faces(); ++f)
       visit(f, [&](int p) {
@@ -101,7 +116,9 @@ class Easer {
   }
   std::vector<int> faces_of(const std::vector<int>& cells) const {
     std::vector<int> faces;
-    for (const int c : cells) faces.insert(faces.end(), rows_.face.begin() + rows_.start[at(c)], rows_.face.begin() + rows_.start[at(c) + 1]);
+    for (const int c : cells)
+      faces.insert(faces.end(), rows_.face.begin() + rows_.start[at(c)],
+                   rows_.face.begin() + rows_.start[at(c) + 1]);
     return distinct(faces);
   }
   static std::vector<int> distinct(std::vector<int>& list) {
@@ -114,12 +131,15 @@ class Easer {
     for (const int c : cells) least = std::min(least, m_.cell_volume[at(c)]);
     return std::cbrt(least);
   }
-  /// Of cubes, so that the worst face counts most without the others being forgotten. What the mender would not tolerate comes first.
+  /// Of cubes, so that the worst face counts most without the others being forgotten. What the
+  /// mender would not tolerate comes first.
   double sum_of_bad(const std::vector<int>& faces) const {
     constexpr double first = 1e3;
     double sum = 0;
     for (const int f : faces) {
-      const double bad = face_badness(m_, f, wall_cosine_), untolerated = f < m_.interior_faces() ? bad : bad * least_wall_cosine / wall_cosine_;
+      const double bad = face_badness(m_, f, wall_cosine_),
+                   untolerated =
+                       f < m_.interior_faces() ? bad : bad * least_wall_cosine / wall_cosine_;
       if (bad > limit_) sum += bad * bad * bad;
       if (untolerated > 1) sum += first * untolerated * untolerated * untolerated;
     }
@@ -128,7 +148,8 @@ class Easer {
   void place(std::size_t k, const Vec3& where, const std::vector<int>& cells) {
     m_.points[at(points_[k])] = where;
     for (const int f : faces_at_[k]) {
-      const PolygonMeasure p = measure_polygon(m_.points, &m_.face_points[at(m_.face_start[at(f)])], m_.face_start[at(f) + 1] - m_.face_start[at(f)]);
+      const PolygonMeasure p = measure_polygon(m_.points, &m_.face_points[at(m_.face_start[at(f)])],
+                                               m_.face_start[at(f) + 1] - m_.face_start[at(f)]);
       m_.face_area[at(f)] = p.area, m_.face_centre[at(f)] = p.centre;
     }
     for (const int c : cells) {
@@ -143,7 +164,7 @@ class Easer {
   std::vector<int> points_;
   std::vector<std::vector<int>> faces_at_, cells_at_;  ///< of each point
   std::vector<std::vector<int>> groups_;
-  std::vector<int> one_by_one_;                        ///< that found no group
+  std::vector<int> one_by_one_;  ///< that found no group
 };
 
 int in_rounds(const auto& sweep) {
@@ -158,12 +179,14 @@ int in_rounds(const auto& sweep) {
 
 constexpr char all_coordinates = 7;
 
-/// Per point which of x, y and z it must keep, as bits: all on the vehicle, the normal one on the tunnel's sides. Points of bad faces that
-/// lie wholly on the vehicle, in wedges that the mesh has bridged, may move as if there were none.
+/// Per point which of x, y and z it must keep, as bits: all on the vehicle, the normal one on the
+/// tunnel's sides. Points of bad faces that lie wholly on the vehicle, in wedges that the mesh has
+/// bridged, may move as if there were none.
 std::vector<char> kept_coordinates(const VolumeMesh& m) {
   std::vector<char> by_tunnel(m.points.size(), 0), by_vehicle(m.points.size(), 0);
   const auto points_of = [&](int f, const auto& visit) {
-    for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) visit(at(m.face_points[at(k)]));
+    for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k)
+      visit(at(m.face_points[at(k)]));
   };
   for (const Patch& patch : m.patches)
     for (int f = patch.first; f < patch.first + patch.count; ++f) {
@@ -172,7 +195,9 @@ std::vector<char> kept_coordinates(const VolumeMesh& m) {
       char bits = all_coordinates;
       for (int i = 0; i < 3; ++i)
         if (std::abs(n[i]) > along_axis) bits = static_cast<char>(1 << i);
-      points_of(f, [&](std::size_t p) { patch.kind == PatchKind::part ? by_vehicle[p] = all_coordinates : by_tunnel[p] |= bits; });
+      points_of(f, [&](std::size_t p) {
+        patch.kind == PatchKind::part ? by_vehicle[p] = all_coordinates : by_tunnel[p] |= bits;
+      });
     }
   std::vector<char> released(m.points.size(), 0);
   for (int f = 0; f < m.faces(); ++f) {
@@ -204,7 +229,8 @@ int smooth_bad_faces(VolumeMesh& mesh) {
   const std::vector<char> kept = kept_coordinates(mesh);
   std::vector<char> free(kept.size());
   for (std::size_t p = 0; p < kept.size(); ++p) free[p] = kept[p] != all_coordinates;
-  constexpr double limit = 0.66, wall_cosine = 0.23;  // so that a skewness of 1 is bad, and 65 degrees between cells and 70 at walls
+  // so that a skewness of 1 is bad, and 65 degrees between cells and 70 at walls
+  constexpr double limit = 0.66, wall_cosine = 0.23;
   Easer easer(mesh, free, limit, wall_cosine);
   return in_rounds([&] {
     return easer.sweep([&](int point, double scale, const auto& try_at) {

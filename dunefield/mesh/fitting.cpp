@@ -7,13 +7,16 @@
 namespace dunefield {
 namespace {
 
-constexpr double leaf_margin = 0.05;      // of the edge, kept free by points held in their leaf
-constexpr double smooth_cosine = 0.93;   // normals within this of their mean belong to a smooth surface
-constexpr double truncation = 0.05;       // singular values below this share of the largest carry no information
-constexpr double enlarged = 0.3;          // of the edge, how far a feature point may leave its leaf
-constexpr double snap = 0.3;              // of the edge: a feature point this near to a sharp edge goes there
-constexpr double snap_within = 0.45;      // the same where the sharp edge passes through the leaf itself,
-constexpr double truly_within = 0.03;     // and not just along its side
+constexpr double leaf_margin = 0.05;  // of the edge, kept free by points held in their leaf
+// normals within this of their mean belong to a smooth surface
+constexpr double smooth_cosine = 0.93;
+// singular values below this share of the largest carry no information
+constexpr double truncation = 0.05;
+constexpr double enlarged = 0.3;  // of the edge, how far a feature point may leave its leaf
+constexpr double snap = 0.3;  // of the edge: a feature point this near to a sharp edge goes there
+// the same where the sharp edge passes through the leaf itself,
+constexpr double snap_within = 0.45;
+constexpr double truly_within = 0.03;  // and not just along its side
 constexpr int passes = 5;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
@@ -48,9 +51,14 @@ struct Cut {
 
 Cut cut_of(const DualMesh& dual, const DualPoint& info) {
   Cut cut{&dual.crossings[at(info.first_crossing)], info.crossings, {}, {}, true, false};
-  for (int i = 0; i < cut.count; ++i) cut.mean += cut.begin[i].point / cut.count, cut.normal += in_plane(cut.begin[i].normal, info.clamped), cut.assumed = cut.assumed || cut.begin[i].assumed;
+  for (int i = 0; i < cut.count; ++i)
+    cut.mean += cut.begin[i].point / cut.count,
+        cut.normal += in_plane(cut.begin[i].normal, info.clamped),
+        cut.assumed = cut.assumed || cut.begin[i].assumed;
   cut.normal = unit(cut.normal);
-  for (int i = 0; i < cut.count; ++i) cut.smooth = cut.smooth && dot(in_plane(cut.begin[i].normal, info.clamped), cut.normal) > smooth_cosine;
+  for (int i = 0; i < cut.count; ++i)
+    cut.smooth =
+        cut.smooth && dot(in_plane(cut.begin[i].normal, info.clamped), cut.normal) > smooth_cosine;
   return cut;
 }
 
@@ -83,7 +91,9 @@ Vec3 feature_point(const Cut& cut, int clamped, const Vec3& from) {
   Eigen::Vector3d step = Eigen::Vector3d::Zero();
   const double largest = eigen.eigenvalues()[2];
   for (int i = 0; i < 3; ++i)
-    if (eigen.eigenvalues()[i] > truncation * largest) step += eigen.eigenvectors().col(i) * (eigen.eigenvectors().col(i).dot(b) / eigen.eigenvalues()[i]);
+    if (eigen.eigenvalues()[i] > truncation * largest)
+      step += eigen.eigenvectors().col(i) *
+              (eigen.eigenvectors().col(i).dot(b) / eigen.eigenvalues()[i]);
   return from + Vec3{step.x(), step.y(), step.z()};
 }
 
@@ -92,7 +102,8 @@ struct Place {
   bool on_sharp_edge = false;
 };
 
-Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const DualPoint& info, const Vec3& now) {
+Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidField& solid,
+                     const SharpLines& sharp, const DualPoint& info, const Vec3& now) {
   const Cut cut = cut_of(dual, info);
   const double edge = octree.size(octree.leaves()[at(info.leaf)]);
   const Box room = leaf_box(octree, info, now, enlarged);
@@ -100,11 +111,13 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
   if (!cut.smooth)
     for (int i = 0; i < 4; ++i) p = clamp_to(room, feature_point(cut, info.clamped, p));
   p = projected(solid, p, cut.normal, info.clamped, edge);
-  // The planes through a few crossings meet near the edge of a curved rim, or between two edges of a small chamfer, but not on them.
-  // And a leaf whose edges the surface crosses beside a sharp edge within knows nothing of it.
+  // The planes through a few crossings meet near the edge of a curved rim, or between two edges of
+  // a small chamfer, but not on them. And a leaf whose edges the surface crosses beside a sharp
+  // edge within knows nothing of it.
   if (!info.clamped)
     if (const auto on_edge = sharp.nearest(p, snap_within * edge); on_edge) {
-      const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge), near = norm(*on_edge - p) < snap * edge;
+      const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge),
+                 near = norm(*on_edge - p) < snap * edge;
       if (within || (near && !cut.smooth && room.contains(*on_edge))) return {*on_edge, true};
     }
   // The solid of a thickened plate goes as far as a leaf beyond the plate itself.
@@ -122,7 +135,8 @@ void place_wall_points(DualMesh& dual, const Octree& octree) {
   }
 }
 
-FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid, const SharpLines& sharp, const Progress& progress) {
+FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField& solid,
+                          const SharpLines& sharp, const Progress& progress) {
   VolumeMesh& mesh = dual.mesh;
   const CellFaces rows = faces_of_cells(mesh);
   std::vector<int> moving;
@@ -131,10 +145,14 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
   std::vector<Vec3> target(moving.size());
   FitReport report;
   report.on_sharp_edge.assign(mesh.points.size(), 0);
-  parallel_for(moving.size(), [&](std::size_t k) {
-    const Place place = accurate_place(dual, octree, solid, sharp, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
-    target[k] = place.point, report.on_sharp_edge[at(moving[k])] = place.on_sharp_edge;
-  }, 64);
+  parallel_for(
+      moving.size(),
+      [&](std::size_t k) {
+        const Place place = accurate_place(
+            dual, octree, solid, sharp, dual.point_info[at(moving[k])], mesh.points[at(moving[k])]);
+        target[k] = place.point, report.on_sharp_edge[at(moving[k])] = place.on_sharp_edge;
+      },
+      64);
   const std::vector<std::vector<int>> cells_around = cells_at_points(mesh, moving);
   report.wall_points = static_cast<int>(moving.size());
   std::vector<char> arrived = move_together(mesh, rows, moving, target, cells_around);
@@ -164,7 +182,8 @@ FitReport fit_wall_points(DualMesh& dual, const Octree& octree, const SolidField
     report.arrived += arrived[k];
     if (!arrived[k]) report.on_sharp_edge[at(moving[k])] = 0;
     const double edge = octree.size(octree.leaves()[at(dual.point_info[at(moving[k])].leaf)]);
-    report.worst_gap = std::max(report.worst_gap, norm(target[k] - mesh.points[at(moving[k])]) / edge);
+    report.worst_gap =
+        std::max(report.worst_gap, norm(target[k] - mesh.points[at(moving[k])]) / edge);
   }
   return report;
 }

@@ -11,30 +11,39 @@
 namespace dunefield {
 namespace {
 
-constexpr int core_rings = 6;            // edges over which the core makes room
-constexpr double widest = 0.7;           // of the wall's edge length: thickness of all layers at most
-constexpr double steepest = 1.4, widest_steep = 1.05;  // where they grow faster to meet a high core cell: growth over that asked for, and thickness
-constexpr double wanted_step = 0.42;     // height of the last layer over that of the core cell behind
+constexpr int core_rings = 6;   // edges over which the core makes room
+constexpr double widest = 0.7;  // of the wall's edge length: thickness of all layers at most
+// where they grow faster to meet a high core cell: growth over that asked for, and thickness
+constexpr double steepest = 1.4, widest_steep = 1.05;
+constexpr double wanted_step = 0.42;  // height of the last layer over that of the core cell behind
 constexpr double share_of_gap = 0.4;
-constexpr double least_visible = 0.25;   // cosine: a direction that a face at the point sees under a flatter angle carries no layers
-// Layers are made thinner down to a share of their heights, then fewer. Thin ones change their number rather than their heights: the cell on a foot whose
-// layer is twice as high at one side as at the other has its centre off the middle, by more than its own height if that is small.
+// cosine: a direction that a face at the point sees under a flatter angle carries no layers
+constexpr double least_visible = 0.25;
+// Layers are made thinner down to a share of their heights, then fewer. Thin ones change their
+// number rather than their heights: the cell on a foot whose layer is twice as high at one side as
+// at the other has its centre off the middle, by more than its own height if that is small.
 constexpr double thinnest = 0.4, thinnest_of_thin = 0.8;
 constexpr double thick = 0.12, thin = 0.06;  // first height in leaves: where that changes
-constexpr double flattest_of_thin = 1.1;     // growth: thin layers keep their first height and grow less where there is little room
-constexpr double least_last = 0.065;         // of the core cell's height: a lower last layer would make the face between them one-sided
-constexpr double least_only = 0.1;           // of the leaf: a single layer
-constexpr double apart = 0.5;                // of their distance: so much columns may come nearer to each other
-constexpr double apart_from = 0.25;          // of the leaf: over shorter distances directions are not told well enough
+// growth: thin layers keep their first height and grow less where there is little room
+constexpr double flattest_of_thin = 1.1;
+// of the core cell's height: a lower last layer would make the face between them one-sided
+constexpr double least_last = 0.065;
+constexpr double least_only = 0.1;  // of the leaf: a single layer
+constexpr double apart = 0.5;  // of their distance: so much columns may come nearer to each other
+// of the leaf: over shorter distances directions are not told well enough
+constexpr double apart_from = 0.25;
 
-constexpr double steeper = 1.3, slope = 0.4;  // T_i <= max(1.3 T_j, T_j + 0.4 leaf) between points of a face
-// Of a cell on a foot of side s whose height h changes by dh the centre is off the middle by s dh / 12 h: no more than about its height if the first
-// heights of neighbours differ by no more than this times their own, in leaves.
+// T_i <= max(1.3 T_j, T_j + 0.4 leaf) between points of a face
+constexpr double steeper = 1.3, slope = 0.4;
+// Of a cell on a foot of side s whose height h changes by dh the centre is off the middle by s dh /
+// 12 h: no more than about its height if the first heights of neighbours differ by no more than
+// this times their own, in leaves.
 constexpr double tilt_of_first = 10;
 
 constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-/// The direction that all normals see as well as can be: blended towards the one that sees it worst.
+/// The direction that all normals see as well as can be: blended towards the one that sees it
+/// worst.
 Vec3 most_visible(const std::vector<Vec3>& normals, double& least) {
   Vec3 n;
   for (const Vec3& v : normals) n += v;
@@ -62,13 +71,15 @@ double LayerOptions::sum(double growth, int n) {
   return sum;
 }
 
-LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o) : mesh_(m), options_(o) {
+LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const LayerOptions& o)
+    : mesh_(m), options_(o) {
   slot_.assign(m.points.size(), -1);
   held_.assign(m.points.size(), 0);
   bare_.assign(m.points.size(), 0);
   frozen_.assign(m.points.size(), 0);
   for (const Patch& p : m.patches) {
-    const bool layered = p.kind == PatchKind::part && std::find(o.without.begin(), o.without.end(), p.name) == o.without.end();
+    const bool layered = p.kind == PatchKind::part &&
+                         std::find(o.without.begin(), o.without.end(), p.name) == o.without.end();
     for (int f = p.first; f < p.first + p.count; ++f) {
       const int first = m.face_start[at(f)], n = m.face_start[at(f) + 1] - first;
       if (layered) faces_.push_back(f);
@@ -79,10 +90,12 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const
           slot_[at(point)] = static_cast<int>(wall_.size());
           wall_.emplace_back().point = point;
         }
-        if (p.kind == PatchKind::part) bare_[at(point)] |= !layered;
+        if (p.kind == PatchKind::part)
+          bare_[at(point)] |= !layered;
         else
           for (int axis = 0; axis < 3; ++axis)
-            if (std::abs(normal[axis]) > 0.99) held_[at(point)] |= static_cast<std::uint8_t>(1 << axis);
+            if (std::abs(normal[axis]) > 0.99)
+              held_[at(point)] |= static_cast<std::uint8_t>(1 << axis);
       }
     }
   }
@@ -97,51 +110,73 @@ LayerPlan::LayerPlan(const VolumeMesh& m, const std::vector<double>& leaf, const
 
 void LayerPlan::find_directions() {
   std::vector<std::vector<Vec3>> normals(wall_.size());
-  std::unordered_map<std::uint64_t, int> uses;  // of wall edges: more than two make the surface unclear there
+  // of wall edges: more than two make the surface unclear there
+  std::unordered_map<std::uint64_t, int> uses;
   uses.reserve(faces_.size() * 3);
   for (const int f : faces_) {
     const int first = mesh_.face_start[at(f)], n = mesh_.face_start[at(f) + 1] - first;
     const Vec3 inward = -unit(measure_polygon(mesh_.points, &mesh_.face_points[at(first)], n).area);
     for (int k = 0; k < n; ++k) {
-      const int a = mesh_.face_points[at(first + k)], b = mesh_.face_points[at(first + (k + 1) % n)];
+      const int a = mesh_.face_points[at(first + k)],
+                b = mesh_.face_points[at(first + (k + 1) % n)];
       normals[at(slot_[at(a)])].push_back(inward);
-      if (++uses[static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b))] > 2) bare_[at(a)] = bare_[at(b)] = 1;
+      if (++uses[static_cast<std::uint64_t>(std::min(a, b)) << 32 |
+                 static_cast<std::uint32_t>(std::max(a, b))] > 2)
+        bare_[at(a)] = bare_[at(b)] = 1;
     }
   }
-  parallel_for(wall_.size(), [&](std::size_t i) {
-    WallPoint& w = wall_[i];
-    double visible = 0;
-    w.direction = most_visible(normals[i], visible);
-    for (int axis = 0; axis < 3; ++axis)
-      if (fixed(w.point, axis)) w.direction[axis] = 0;
-    if (norm(w.direction) < 0.3) visible = -1;
-    w.direction = unit(w.direction);
-    for (const Vec3& n : normals[i]) visible = std::min(visible, dot(n, w.direction));
-    w.stretch = 1 / std::clamp(visible, 0.6, 1.0);
-    if (visible < least_visible) bare_[at(w.point)] = 1;
-  }, 256);
+  parallel_for(
+      wall_.size(),
+      [&](std::size_t i) {
+        WallPoint& w = wall_[i];
+        double visible = 0;
+        w.direction = most_visible(normals[i], visible);
+        for (int axis = 0; axis < 3; ++axis)
+          if (fixed(w.point, axis)) w.direction[axis] = 0;
+        if (norm(w.direction) < 0.3) visible = -1;
+        w.direction = unit(w.direction);
+        for (const Vec3& n : normals[i]) visible = std::min(visible, dot(n, w.direction));
+        w.stretch = 1 / std::clamp(visible, 0.6, 1.0);
+        if (visible < least_visible) bare_[at(w.point)] = 1;
+      },
+      256);
 }
 
 void LayerPlan::set_targets(const std::vector<double>& leaf) {
   for (WallPoint& w : wall_) w.leaf = leaf[at(w.point)], w.first = options_.first_at(w.leaf);
-  flatten([](auto& w) -> auto& { return w.first; }, [](const WallPoint&, const WallPoint& lower, double) { return std::min(steeper, 1 + tilt_of_first * lower.first / lower.leaf) * lower.first; });
-  for (WallPoint& w : wall_) w.room = bare_[at(w.point)] ? 0 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
+  flatten(
+      [](auto& w) -> auto& { return w.first; },
+      [](const WallPoint&, const WallPoint& lower, double) {
+        return std::min(steeper, 1 + tilt_of_first * lower.first / lower.leaf) * lower.first;
+      });
+  for (WallPoint& w : wall_)
+    w.room = bare_[at(w.point)]
+                 ? 0
+                 : std::min(w.first * options_.sum(options_.count), widest * w.leaf / w.stretch);
   meet_core();
 }
 
-/// Behind a high core cell the layers grow faster, so that the last of them is not too thin beside it.
+/// Behind a high core cell the layers grow faster, so that the last of them is not too thin beside
+/// it.
 void LayerPlan::meet_core() {
   const CellFaces rows = faces_of_cells(mesh_);
   std::vector<char> walls(at(mesh_.cells), 0);
-  for (const int f : faces_) walls[at(mesh_.cell_below[at(f)])] += walls[at(mesh_.cell_below[at(f)])] < 2;
-  std::vector<double> height(faces_.size());  // of the core cell on each wall face; around an edge it has none
-  parallel_for(faces_.size(), [&](std::size_t i) {
-    const int f = faces_[i], first = mesh_.face_start[at(f)];
-    double volume = 0;
-    if (walls[at(mesh_.cell_below[at(f)])] > 1) return;
-    cell_soundness(mesh_, rows, mesh_.cell_below[at(f)], &volume);
-    height[i] = volume / norm(measure_polygon(mesh_.points, &mesh_.face_points[at(first)], mesh_.face_start[at(f) + 1] - first).area);
-  }, 256);
+  for (const int f : faces_)
+    walls[at(mesh_.cell_below[at(f)])] += walls[at(mesh_.cell_below[at(f)])] < 2;
+  // of the core cell on each wall face; around an edge it has none
+  std::vector<double> height(faces_.size());
+  parallel_for(
+      faces_.size(),
+      [&](std::size_t i) {
+        const int f = faces_[i], first = mesh_.face_start[at(f)];
+        double volume = 0;
+        if (walls[at(mesh_.cell_below[at(f)])] > 1) return;
+        cell_soundness(mesh_, rows, mesh_.cell_below[at(f)], &volume);
+        height[i] = volume / norm(measure_polygon(mesh_.points, &mesh_.face_points[at(first)],
+                                                  mesh_.face_start[at(f) + 1] - first)
+                                      .area);
+      },
+      256);
   std::vector<double> highest(wall_.size(), 0);
   for (std::size_t i = 0; i < faces_.size(); ++i)
     for (int k = mesh_.face_start[at(faces_[i])]; k < mesh_.face_start[at(faces_[i]) + 1]; ++k) {
@@ -149,24 +184,35 @@ void LayerPlan::meet_core() {
       h = std::max(h, height[i]);
     }
   const int n = options_.count;
-  parallel_for(wall_.size(), [&](std::size_t i) {
-    WallPoint& w = wall_[i];
-    w.core = std::min(highest[i], 1.5 * w.leaf);  // a wall face may be next to nothing
-    constexpr int tries = 12;
-    constexpr double squeezed = 1.0 / core_rings;  // of the layers' thickness: by that the core cell becomes lower
-    double growth = options_.growth;
-    for (int k = 0; k <= tries; ++k) {
-      growth = options_.growth * (1 + (steepest - 1) * k / tries);
-      if (w.first * std::pow(growth, n - 1) >= wanted_step * (highest[i] - squeezed * w.first * LayerOptions::sum(growth, n))) break;
-    }
-    if (w.room > 0) w.room = std::max(w.room, std::min(w.first * LayerOptions::sum(growth, n), widest_steep * w.leaf / w.stretch));
-  }, 256);
+  parallel_for(
+      wall_.size(),
+      [&](std::size_t i) {
+        WallPoint& w = wall_[i];
+        w.core = std::min(highest[i], 1.5 * w.leaf);  // a wall face may be next to nothing
+        constexpr int tries = 12;
+        // of the layers' thickness: by that the core cell becomes lower
+        constexpr double squeezed = 1.0 / core_rings;
+        double growth = options_.growth;
+        for (int k = 0; k <= tries; ++k) {
+          growth = options_.growth * (1 + (steepest - 1) * k / tries);
+          if (w.first * std::pow(growth, n - 1) >=
+              wanted_step * (highest[i] - squeezed * w.first * LayerOptions::sum(growth, n)))
+            break;
+        }
+        if (w.room > 0)
+          w.room = std::max(w.room, std::min(w.first * LayerOptions::sum(growth, n),
+                                             widest_steep * w.leaf / w.stretch));
+      },
+      256);
 }
 
 void LayerPlan::keep_apart() {
   for (const int f : faces_)
-    for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first, before = last - 1; k < last; before = k++) {
-      WallPoint &a = wall_[at(slot_[at(mesh_.face_points[at(before)])])], &b = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
+    for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first,
+             before = last - 1;
+         k < last; before = k++) {
+      WallPoint &a = wall_[at(slot_[at(mesh_.face_points[at(before)])])],
+                &b = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
       const Vec3 way = mesh_.points[at(b.point)] - mesh_.points[at(a.point)];
       const double closing = dot(a.direction * a.stretch - b.direction * b.stretch, unit(way));
       if (closing > 0 && norm(way) > apart_from * a.leaf)
@@ -176,14 +222,18 @@ void LayerPlan::keep_apart() {
 
 LayerPlan::Squeeze LayerPlan::squeezed(const WallPoint& w, int n) const {
   const double share = std::clamp((w.first / w.leaf - thin) / (thick - thin), 0.0, 1.0);
-  const double first = (thinnest_of_thin + (thinnest - thinnest_of_thin) * share) * w.first, most = options_.growth;
+  const double first = (thinnest_of_thin + (thinnest - thinnest_of_thin) * share) * w.first,
+               most = options_.growth;
   if (n == 1) return {std::max(first, least_only * w.leaf), most};
-  const double last = least_last * std::max(w.core, 0.5 * w.leaf), flattest = most + (1 - share) * (std::min(flattest_of_thin, most) - most);
-  const double growth = std::clamp(std::pow(last / std::max(first, 1e-300), 1.0 / (n - 1)), flattest, most);
+  const double last = least_last * std::max(w.core, 0.5 * w.leaf),
+               flattest = most + (1 - share) * (std::min(flattest_of_thin, most) - most);
+  const double growth =
+      std::clamp(std::pow(last / std::max(first, 1e-300), 1.0 / (n - 1)), flattest, most);
   return {LayerOptions::sum(growth, n) * std::max(first, last / std::pow(growth, n - 1)), growth};
 }
 
-/// Lowers values until no point of a wall face is above the limit that another point of the face sets, given their distance.
+/// Lowers values until no point of a wall face is above the limit that another point of the face
+/// sets, given their distance.
 template <class Value, class Limit>
 void LayerPlan::flatten(const Value& value, const Limit& limit) {
   for (bool changed = true; changed;) {
@@ -195,7 +245,8 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
           WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
           const WallPoint& other = wall_[at(slot_[at(mesh_.face_points[at(l)])])];
           if (!(value(other) < value(w))) continue;
-          const auto most = limit(w, other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
+          const auto most =
+              limit(w, other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
           if (value(w) > most * (1 + 1e-9)) value(w) = most, changed = true;
         }
     }
@@ -203,29 +254,35 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
 }
 
 void LayerPlan::measure_gaps() {
-  const WallTriangles walls = wall_triangles(mesh_, [](const Patch& p) { return p.kind == PatchKind::part || p.kind == PatchKind::road; });
+  const WallTriangles walls = wall_triangles(
+      mesh_, [](const Patch& p) { return p.kind == PatchKind::part || p.kind == PatchKind::road; });
   const RayScene rays(walls.surface);
   const auto holds = [&](int f, int point) {
-    const auto first = mesh_.face_points.begin() + mesh_.face_start[at(f)], last = mesh_.face_points.begin() + mesh_.face_start[at(f) + 1];
+    const auto first = mesh_.face_points.begin() + mesh_.face_start[at(f)],
+               last = mesh_.face_points.begin() + mesh_.face_start[at(f) + 1];
     return std::find(first, last, point) != last;
   };
-  parallel_for(wall_.size(), [&](std::size_t i) {
-    WallPoint& w = wall_[i];
-    if (!(w.room > 0)) return;
-    const double reach = 3 * w.room + w.leaf;
-    const Vec3& foot = mesh_.points[at(w.point)];
-    double start = 0.02 * w.leaf;
-    for (int own = 0; own < 8; ++own) {  // warped faces at the point itself may lie in the way
-      const auto hit = rays.first_crossing(foot + w.direction * start, foot + w.direction * reach);
-      if (!hit) return;
-      const double gap = start + hit->distance;
-      if (!holds(walls.face_of[at(hit->triangle)], w.point)) {
-        w.room = std::min(w.room, share_of_gap * gap / w.stretch);
-        return;
-      }
-      start = gap + 1e-3 * w.leaf;
-    }
-  }, 64);
+  parallel_for(
+      wall_.size(),
+      [&](std::size_t i) {
+        WallPoint& w = wall_[i];
+        if (!(w.room > 0)) return;
+        const double reach = 3 * w.room + w.leaf;
+        const Vec3& foot = mesh_.points[at(w.point)];
+        double start = 0.02 * w.leaf;
+        for (int own = 0; own < 8; ++own) {  // warped faces at the point itself may lie in the way
+          const auto hit =
+              rays.first_crossing(foot + w.direction * start, foot + w.direction * reach);
+          if (!hit) return;
+          const double gap = start + hit->distance;
+          if (!holds(walls.face_of[at(hit->triangle)], w.point)) {
+            w.room = std::min(w.room, share_of_gap * gap / w.stretch);
+            return;
+          }
+          start = gap + 1e-3 * w.leaf;
+        }
+      },
+      64);
 }
 
 /// Neighbours over the edges of all faces.
@@ -233,18 +290,26 @@ void LayerPlan::index_neighbours() {
   const std::size_t points = mesh_.points.size();
   const auto for_edges = [&](auto&& act) {
     for (int f = 0; f < mesh_.faces(); ++f)
-      for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first, before = last - 1; k < last; before = k++)
+      for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first,
+               before = last - 1;
+           k < last; before = k++)
         act(at(mesh_.face_points[at(before)]), at(mesh_.face_points[at(k)]));
   };
   std::vector<int> start(points + 1, 0);
   for_edges([&](std::size_t a, std::size_t b) { ++start[a + 1], ++start[b + 1]; });
   std::partial_sum(start.begin(), start.end(), start.begin());
   std::vector<int> all(at(start.back())), end(start.begin(), start.end() - 1);
-  for_edges([&](std::size_t a, std::size_t b) { all[at(end[a]++)] = static_cast<int>(b), all[at(end[b]++)] = static_cast<int>(a); });
-  parallel_for(points, [&](std::size_t p) {  // each edge is part of several faces
-    std::sort(all.begin() + start[p], all.begin() + end[p]);
-    end[p] = static_cast<int>(std::unique(all.begin() + start[p], all.begin() + end[p]) - all.begin());
-  }, 1024);
+  for_edges([&](std::size_t a, std::size_t b) {
+    all[at(end[a]++)] = static_cast<int>(b), all[at(end[b]++)] = static_cast<int>(a);
+  });
+  parallel_for(
+      points,
+      [&](std::size_t p) {  // each edge is part of several faces
+        std::sort(all.begin() + start[p], all.begin() + end[p]);
+        end[p] = static_cast<int>(std::unique(all.begin() + start[p], all.begin() + end[p]) -
+                                  all.begin());
+      },
+      1024);
   neighbour_start_.assign(1, 0);
   for (std::size_t p = 0; p < points; ++p) {
     neighbours_.insert(neighbours_.end(), all.begin() + start[p], all.begin() + end[p]);
@@ -263,7 +328,8 @@ void LayerPlan::rank_core() {
     std::vector<int> reached;
     for (const int p : front)
       for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k)
-        if (int& ring = ring_[at(neighbours_[at(k)])]; ring < 0) ring = r, reached.push_back(neighbours_[at(k)]);
+        if (int& ring = ring_[at(neighbours_[at(k)])]; ring < 0)
+          ring = r, reached.push_back(neighbours_[at(k)]);
     near_.push_back(reached);
     front = std::move(reached);
   }
@@ -271,16 +337,26 @@ void LayerPlan::rank_core() {
 
 double LayerPlan::height(const WallPoint& w, int k) const {
   if (w.layers == 0) return 0;
-  return LayerOptions::sum(w.growth, std::min(k, w.layers)) / LayerOptions::sum(w.growth, w.layers) * w.thickness * w.stretch;
+  return LayerOptions::sum(w.growth, std::min(k, w.layers)) /
+         LayerOptions::sum(w.growth, w.layers) * w.thickness * w.stretch;
 }
 
 void LayerPlan::smooth() {
   for (WallPoint& w : wall_) w.thickness = w.room;
-  flatten([](auto& w) -> auto& { return w.thickness; },
-          [](const WallPoint&, const WallPoint& lower, double distance) { return std::max(steeper * lower.thickness, lower.thickness + slope * distance); });
+  flatten(
+      [](auto& w) -> auto& { return w.thickness; },
+      [](const WallPoint&, const WallPoint& lower, double distance) {
+        return std::max(steeper * lower.thickness, lower.thickness + slope * distance);
+      });
   for (WallPoint& w : wall_)
-    for (w.layers = options_.count; w.layers > 0 && squeezed(w, w.layers).thickness > w.thickness;) --w.layers;
-  do flatten([](auto& w) -> auto& { return w.layers; }, [&](const WallPoint& w, const WallPoint& lower, double) { return most_beside(w, lower.layers); });
+    for (w.layers = options_.count; w.layers > 0 && squeezed(w, w.layers).thickness > w.thickness;)
+      --w.layers;
+  do
+    flatten(
+        [](auto& w) -> auto& { return w.layers; },
+        [&](const WallPoint& w, const WallPoint& lower, double) {
+          return most_beside(w, lower.layers);
+        });
   while (cut_splinters());
   for (WallPoint& w : wall_) {
     if (w.layers == 0) w.thickness = 0;
@@ -288,22 +364,30 @@ void LayerPlan::smooth() {
   }
 }
 
-/// The growth with which the layers fill their thickness from the first height wanted, within bounds.
+/// The growth with which the layers fill their thickness from the first height wanted, within
+/// bounds.
 double LayerPlan::growth_to(const WallPoint& w) const {
   if (w.layers < 2) return options_.growth;
   double least = squeezed(w, w.layers).growth, most = steepest * options_.growth;
-  const auto too_thin = [&](double growth) { return LayerOptions::sum(growth, w.layers) < w.thickness / std::max(w.first, 1e-300) * (1 - 1e-9); };
+  const auto too_thin = [&](double growth) {
+    return LayerOptions::sum(growth, w.layers) <
+           w.thickness / std::max(w.first, 1e-300) * (1 - 1e-9);
+  };
   if (!too_thin(least)) return least;
   while (most - least > 1e-6)
-    if (const double growth = 0.5 * (least + most); too_thin(growth)) least = growth;
-    else most = growth;
+    if (const double growth = 0.5 * (least + most); too_thin(growth))
+      least = growth;
+    else
+      most = growth;
   return most;
 }
 
-double LayerPlan::even_height(const WallPoint& w, int below, int n) const { return w.thickness * std::pow(options_.growth, below) / options_.sum(n); }
+double LayerPlan::even_height(const WallPoint& w, int below, int n) const {
+  return w.thickness * std::pow(options_.growth, below) / options_.sum(n);
+}
 
-/// Layers that end beside a point are wedges, whose centres lie a sixth of their length off those of the
-/// cells below: they must not be too thin for that, and the first least of all.
+/// Layers that end beside a point are wedges, whose centres lie a sixth of their length off those
+/// of the cells below: they must not be too thin for that, and the first least of all.
 int LayerPlan::most_beside(const WallPoint& w, int fewer) const {
   constexpr double thinnest_wedge = 0.12, thinnest_first = 0.2;  // leaves
   int n = fewer + 1;
@@ -319,34 +403,44 @@ bool LayerPlan::cut_splinters() {
     changed = false;
     for (const int f : faces_) {
       const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
-      const auto layers = [&](int k) -> int& { return wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers; };
+      const auto layers = [&](int k) -> int& {
+        return wall_[at(slot_[at(mesh_.face_points[at(k)])])].layers;
+      };
       int most = 0, raised = 0;
       for (int k = first; k < last; ++k) most = std::max(most, layers(k));
       for (int k = first; k < last; ++k) raised += layers(k) == most;
       if (most == 0 || 3 * raised >= last - first) continue;
       for (int k = first; k < last; ++k) {
         const WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
-        if (layers(k) == most && even_height(w, most - 1, most) < thinnest_corner * w.leaf) --layers(k), changed = any = true;
+        if (layers(k) == most && even_height(w, most - 1, most) < thinnest_corner * w.leaf)
+          --layers(k), changed = any = true;
       }
     }
   }
   return any;
 }
 
-/// The wall's shifts, carried from ring to ring of the core: each point takes the mean of its neighbours nearer to the wall.
+/// The wall's shifts, carried from ring to ring of the core: each point takes the mean of its
+/// neighbours nearer to the wall.
 std::vector<Vec3> LayerPlan::carried() const {
   std::vector<Vec3> shift(mesh_.points.size());
   for (const WallPoint& w : wall_) shift[at(w.point)] = w.direction * height(w, w.layers);
   for (std::size_t r = 0; r < near_.size(); ++r)
-    parallel_for(near_[r].size(), [&](std::size_t i) {
-      shift[at(near_[r][i])] = mean_of_neighbours(near_[r][i], shift, [&](int q) { return ring_[at(q)] == static_cast<int>(r); });
-    }, 512);
+    parallel_for(
+        near_[r].size(),
+        [&](std::size_t i) {
+          shift[at(near_[r][i])] = mean_of_neighbours(
+              near_[r][i], shift, [&](int q) { return ring_[at(q)] == static_cast<int>(r); });
+        },
+        512);
   return shift;
 }
 
-/// Mean over those neighbours that count, the nearer the heavier; held by the boundary planes of the point.
+/// Mean over those neighbours that count, the nearer the heavier; held by the boundary planes of
+/// the point.
 template <class Counts>
-Vec3 LayerPlan::mean_of_neighbours(int p, const std::vector<Vec3>& value, const Counts& counts) const {
+Vec3 LayerPlan::mean_of_neighbours(int p, const std::vector<Vec3>& value,
+                                   const Counts& counts) const {
   Vec3 sum;
   double weight = 0;
   for (int k = neighbour_start_[at(p)]; k < neighbour_start_[at(p) + 1]; ++k) {
@@ -361,32 +455,45 @@ Vec3 LayerPlan::mean_of_neighbours(int p, const std::vector<Vec3>& value, const 
   return sum;
 }
 
-/// How far the core gives way is harmonic between the wall, what cannot move (the road, walls without layers), opposite walls, and the
-/// last ring. It is worked out once, for the layers as they are first planned, as a share of what is carried there.
+/// How far the core gives way is harmonic between the wall, what cannot move (the road, walls
+/// without layers), opposite walls, and the last ring. It is worked out once, for the layers as
+/// they are first planned, as a share of what is carried there.
 void LayerPlan::find_shares() {
   constexpr int sweeps = 6;
   const std::vector<Vec3> whole = carried();
   std::vector<Vec3> shift = whole;
   share_.assign(shift.size(), 0);
   for (std::size_t r = 0; r < near_.size(); ++r)
-    for (const int p : near_[r]) shift[at(p)] *= share_[at(p)] = (core_rings - static_cast<double>(r) - 1) / core_rings;
+    for (const int p : near_[r])
+      shift[at(p)] *= share_[at(p)] = (core_rings - static_cast<double>(r) - 1) / core_rings;
   std::vector<int> inner;
-  for (std::size_t r = 0; r + 1 < near_.size(); ++r) inner.insert(inner.end(), near_[r].begin(), near_[r].end());
+  for (std::size_t r = 0; r + 1 < near_.size(); ++r)
+    inner.insert(inner.end(), near_[r].begin(), near_[r].end());
   std::vector<Vec3> next(inner.size());
   for (int sweep = 0; sweep < sweeps; ++sweep) {
-    parallel_for(inner.size(), [&](std::size_t i) { next[i] = mean_of_neighbours(inner[i], shift, [](int) { return true; }); }, 2048);
-    parallel_for(inner.size(), [&](std::size_t i) { shift[at(inner[i])] = next[i]; }, 8192);
+    parallel_for(
+        inner.size(),
+        [&](std::size_t i) {
+          next[i] = mean_of_neighbours(inner[i], shift, [](int) { return true; });
+        },
+        2048);
+    parallel_for(
+        inner.size(), [&](std::size_t i) { shift[at(inner[i])] = next[i]; }, 8192);
   }
   for (const int p : inner)
-    if (const double size2 = norm2(whole[at(p)]); size2 > 0) share_[at(p)] = std::clamp(dot(shift[at(p)], whole[at(p)]) / size2, 0.0, 1.0);
+    if (const double size2 = norm2(whole[at(p)]); size2 > 0)
+      share_[at(p)] = std::clamp(dot(shift[at(p)], whole[at(p)]) / size2, 0.0, 1.0);
 }
 
 std::vector<Vec3> LayerPlan::core_points() const {
   std::vector<Vec3> shift = carried();
-  parallel_for(shift.size(), [&](std::size_t p) {
-    const double share = ring_[p] == 0 ? 1 : frozen_[p] ? 0 : share_[p];
-    shift[p] = mesh_.points[p] + shift[p] * share;
-  }, 8192);
+  parallel_for(
+      shift.size(),
+      [&](std::size_t p) {
+        const double share = ring_[p] == 0 ? 1 : frozen_[p] ? 0 : share_[p];
+        shift[p] = mesh_.points[p] + shift[p] * share;
+      },
+      8192);
   return shift;
 }
 
@@ -420,7 +527,8 @@ bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
     if (slot_[at(p)] < 0) continue;
     WallPoint& w = wall_[at(slot_[at(p)])];
     if (w.layers == 0) continue;
-    const double even = w.first * options_.sum(options_.count);  // without faster growth, if that is all
+    // without faster growth, if that is all
+    const double even = w.first * options_.sum(options_.count);
     w.room = factor > 0 && w.thickness > 1.001 * even ? even : factor * w.thickness;
     if (w.room < thinnest * w.first) w.room = 0;
     any = true;

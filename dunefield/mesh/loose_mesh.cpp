@@ -13,7 +13,8 @@ namespace {
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-constexpr const char* kind_words[] = {"inflow", "outflow", "side", "roof", "road", "centre plane", "part"};
+constexpr const char* kind_words[] = {"inflow", "outflow",      "side", "roof",
+                                      "road",   "centre plane", "part"};
 
 class Assembly {
  public:
@@ -32,18 +33,24 @@ class Assembly {
   }
 
  private:
-  [[noreturn]] void refuse(const std::string& what, const std::string& advice) const { throw InputError(what, file_, advice); }
+  [[noreturn]] void refuse(const std::string& what, const std::string& advice) const {
+    throw InputError(what, file_, advice);
+  }
 
   void check_points() const {
     for (const int p : loose_.face_points)
-      if (p < 0 || at(p) >= loose_.points.size()) refuse(fmt::format("a face has point {}, which does not exist", p + 1), "write the mesh anew");
+      if (p < 0 || at(p) >= loose_.points.size())
+        refuse(fmt::format("a face has point {}, which does not exist", p + 1),
+               "write the mesh anew");
     for (std::size_t k = 0; k + 1 < loose_.face_start.size(); ++k)
-      if (loose_.face_start[k + 1] - loose_.face_start[k] < 3) refuse("a face has less than three points", "write the mesh anew");
+      if (loose_.face_start[k + 1] - loose_.face_start[k] < 3)
+        refuse("a face has less than three points", "write the mesh anew");
   }
 
   void add_face(int polygon, bool turned, int below) {
     const auto first = static_cast<std::ptrdiff_t>(mesh_.face_points.size());
-    for (int k = loose_.face_start[at(polygon)]; k < loose_.face_start[at(polygon) + 1]; ++k) mesh_.face_points.push_back(loose_.face_points[at(k)]);
+    for (int k = loose_.face_start[at(polygon)]; k < loose_.face_start[at(polygon) + 1]; ++k)
+      mesh_.face_points.push_back(loose_.face_points[at(k)]);
     if (turned) std::reverse(mesh_.face_points.begin() + first, mesh_.face_points.end());
     mesh_.face_start.push_back(static_cast<int>(mesh_.face_points.size()));
     mesh_.cell_below.push_back(below);
@@ -53,7 +60,9 @@ class Assembly {
     std::vector<int> inside;
     for (int p = 0; p < loose_.polygons(); ++p)
       if (loose_.sides[at(p)].below >= 0 && loose_.sides[at(p)].above >= 0) inside.push_back(p);
-    const auto low = [&](int p) { return std::min(loose_.sides[at(p)].below, loose_.sides[at(p)].above); };
+    const auto low = [&](int p) {
+      return std::min(loose_.sides[at(p)].below, loose_.sides[at(p)].above);
+    };
     std::stable_sort(inside.begin(), inside.end(), [&](int a, int b) { return low(a) < low(b); });
     for (const int p : inside) {
       const auto [below, above] = std::minmax(loose_.sides[at(p)].below, loose_.sides[at(p)].above);
@@ -68,15 +77,23 @@ class Assembly {
       const int first = mesh_.faces();
       for (const int p : patch.polygons) {
         const Sides& s = loose_.sides[at(p)];
-        if ((s.below < 0) == (s.above < 0)) refuse(fmt::format("boundary '{}' has a face with {} cells beside it", patch.name, s.below < 0 ? "no" : "two"), "a boundary is the outside of one cell");
-        if (std::exchange(taken[at(p)], 1)) refuse(fmt::format("boundary '{}' has a face that another one has, too", patch.name), "a face belongs to one boundary");
+        if ((s.below < 0) == (s.above < 0))
+          refuse(fmt::format("boundary '{}' has a face with {} cells beside it", patch.name,
+                             s.below < 0 ? "no" : "two"),
+                 "a boundary is the outside of one cell");
+        if (std::exchange(taken[at(p)], 1))
+          refuse(fmt::format("boundary '{}' has a face that another one has, too", patch.name),
+                 "a face belongs to one boundary");
         add_face(p, s.below < 0, std::max(s.below, s.above));
       }
       mesh_.patches.push_back({patch.name, patch.kind, first, mesh_.faces() - first});
     }
     std::size_t bare = 0;
-    for (std::size_t p = 0; p < taken.size(); ++p) bare += ((loose_.sides[p].below < 0) != (loose_.sides[p].above < 0)) && !taken[p];
-    if (bare > 0) refuse(fmt::format("{} faces at the outside belong to no boundary", bare), "put each face of the outside on a boundary");
+    for (std::size_t p = 0; p < taken.size(); ++p)
+      bare += ((loose_.sides[p].below < 0) != (loose_.sides[p].above < 0)) && !taken[p];
+    if (bare > 0)
+      refuse(fmt::format("{} faces at the outside belong to no boundary", bare),
+             "put each face of the outside on a boundary");
   }
 
   void check_cells() const {
@@ -85,12 +102,17 @@ class Assembly {
     for (int k = 0; k < mesh_.faces(); ++k) {
       const Vec3& s = mesh_.face_area[at(k)];
       sum[at(mesh_.cell_below[at(k)])] += s, size[at(mesh_.cell_below[at(k)])] += norm(s);
-      if (k < mesh_.interior_faces()) sum[at(mesh_.cell_above[at(k)])] += -s, size[at(mesh_.cell_above[at(k)])] += norm(s);
+      if (k < mesh_.interior_faces())
+        sum[at(mesh_.cell_above[at(k)])] += -s, size[at(mesh_.cell_above[at(k)])] += norm(s);
     }
     constexpr double open = 1e-6;
     for (int c = 0; c < mesh_.cells; ++c) {
-      if (norm(sum[at(c)]) > open * size[at(c)] || !(size[at(c)] > 0)) refuse(fmt::format("cell {} is not closed", c + 1), "each cell must have all its faces, turned outward");
-      if (!(mesh_.cell_volume[at(c)] > 0)) refuse(fmt::format("cell {} has no positive volume", c + 1), "the faces of a cell must point out of it");
+      if (norm(sum[at(c)]) > open * size[at(c)] || !(size[at(c)] > 0))
+        refuse(fmt::format("cell {} is not closed", c + 1),
+               "each cell must have all its faces, turned outward");
+      if (!(mesh_.cell_volume[at(c)] > 0))
+        refuse(fmt::format("cell {} has no positive volume", c + 1),
+               "the faces of a cell must point out of it");
     }
   }
 
@@ -105,11 +127,15 @@ Box LooseMesh::box_of(const std::vector<int>& which) const {
   Box box;
   for (const int p : which)
     for (int k = face_start[at(p)]; k < face_start[at(p) + 1]; ++k)
-      if (const auto point = at(face_points[at(k)]); point < points.size()) box.include(points[point]);  // others are refused later
+      // others are refused later
+      if (const auto point = at(face_points[at(k)]); point < points.size())
+        box.include(points[point]);
   return box;
 }
 
-VolumeMesh put_in_order(LooseMesh&& loose, const std::string& file) { return Assembly(std::move(loose), file).assembled(); }
+VolumeMesh put_in_order(LooseMesh&& loose, const std::string& file) {
+  return Assembly(std::move(loose), file).assembled();
+}
 
 const char* word_of(PatchKind kind) { return kind_words[static_cast<int>(kind)]; }
 

@@ -1,4 +1,5 @@
-// A mesh as files tell it: polygons in any order, the cells beside them, and which of them make up the outside. Put in order and checked.
+// A mesh as files tell it: polygons in any order, the cells beside them, and which of them make up
+// the outside. Put in order and checked.
 #pragma once
 
 #include <string>
@@ -8,7 +9,8 @@
 
 namespace dunefield {
 
-/// The cells that a polygon parts, -1 for none; the polygon's points run so that it points out of `below`.
+/// The cells that a polygon parts, -1 for none; the polygon's points run so that it points out of
+/// `below`.
 struct Sides {
   int below = -1, above = -1;
 };
@@ -24,7 +26,7 @@ struct LooseMesh {
   std::vector<Vec3> points;
   std::vector<int> face_start = {0};  ///< polygons + 1 entries into `face_points`
   std::vector<int> face_points;
-  std::vector<Sides> sides;           ///< per polygon
+  std::vector<Sides> sides;  ///< per polygon
   std::vector<LoosePatch> patches;
   int cells = 0;
 
@@ -33,9 +35,11 @@ struct LooseMesh {
   Box box_of(const std::vector<int>& polygons) const;
 };
 
-/// Interior polygons by their lower cell, else in their own order, then those of each patch; derived arrays are filled. Polygons without cells are left out.
+/// Interior polygons by their lower cell, else in their own order, then those of each patch;
+/// derived arrays are filled. Polygons without cells are left out.
 /// @param file named in errors
-/// @throw InputError for points that do not exist, polygons of the outside that belong to no patch or to two, cells that are not closed
+/// @throw InputError for points that do not exist, polygons of the outside that belong to no patch
+/// or to two, cells that are not closed
 VolumeMesh put_in_order(LooseMesh&& loose, const std::string& file);
 
 /// The words by which our files tell what a patch is, and back; -1 for other words.

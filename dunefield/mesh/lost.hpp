@@ -15,9 +15,12 @@ struct LostPiece {
   Vec3 place;       ///< of some of it
 };
 
-/// By part, the largest area first. A place is lost if it lies in the mesh's air, farther from the next wall than a leaf. Samples the surface some times
-/// a leaf, and every piece of it once at least.
+/// By part, the largest area first. A place is lost if it lies in the mesh's air, farther from the
+/// next wall than a leaf. Samples the surface some times a leaf, and every piece of it once at
+/// least.
 /// @param leaf for each point of the mesh the edge of its leaf, m
-std::vector<LostPiece> lost_pieces(const VolumeMesh& mesh, const std::vector<double>& leaf, const Surface& vehicle, const SolidField& solid, double surface_size);
+std::vector<LostPiece> lost_pieces(const VolumeMesh& mesh, const std::vector<double>& leaf,
+                                   const Surface& vehicle, const SolidField& solid,
+                                   double surface_size);
 
 }  // namespace dunefield

@@ -11,8 +11,10 @@
 namespace dunefield {
 namespace {
 
-// Well inside the limits that a good mesh keeps: wedges where layers end, 80 degrees oblique, made the flow diverge.
-constexpr double least_weight = 0.055, least_ratio = 0.022, least_cosine = 0.28, largest_skewness = 1.5;
+// Well inside the limits that a good mesh keeps: wedges where layers end, 80 degrees oblique, made
+// the flow diverge.
+constexpr double least_weight = 0.055, least_ratio = 0.022, least_cosine = 0.28,
+                 largest_skewness = 1.5;
 constexpr int most_rounds = 6;
 constexpr int least_neighbours = 3;
 constexpr double lonely = 1.5;  // how bad fewer are
@@ -20,25 +22,33 @@ constexpr double unsound = 1e6;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below, const CellMeasure* above, double wall_cosine = least_wall_cosine) {
+double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below,
+               const CellMeasure* above, double wall_cosine = least_wall_cosine) {
   const Vec3 n = unit(area), to = above ? above->centre : middle, d = to - below.centre;
   const double h_below = dot(n, middle - below.centre), length = norm(d), across = dot(n, d);
   if (!(h_below > 0) || !(length > 0)) return unsound;
-  const double angle = across > 0 ? (above ? least_cosine : wall_cosine) * length / across : unsound;
+  const double angle =
+      across > 0 ? (above ? least_cosine : wall_cosine) * length / across : unsound;
   if (!above) return angle;
   const double h_above = dot(n, above->centre - middle);
   if (!(h_above > 0)) return unsound;
   const double weight = std::min(h_below, h_above) / (h_below + h_above);
-  const double ratio = std::min(below.volume, above->volume) / std::max(below.volume, above->volume);
+  const double ratio =
+      std::min(below.volume, above->volume) / std::max(below.volume, above->volume);
   const double skewness = norm(below.centre + d * (h_below / across) - middle) / length;
   return std::max({angle, least_weight / weight, least_ratio / ratio, skewness / largest_skewness});
 }
 
-/// Merges in place: of two cells the one with the lower number goes on, and takes over the other's faces. Cells and faces that
-/// vanished are dropped at the end.
+/// Merges in place: of two cells the one with the lower number goes on, and takes over the other's
+/// faces. Cells and faces that vanished are dropped at the end.
 class Mender {
  public:
-  explicit Mender(VolumeMesh& m) : m_(m), rows_(faces_of_cells(m)), gone_(at(m.cells), 0), look_(at(m.faces()), 1), taken_(at(m.cells), 0) {}
+  explicit Mender(VolumeMesh& m)
+      : m_(m),
+        rows_(faces_of_cells(m)),
+        gone_(at(m.cells), 0),
+        look_(at(m.faces()), 1),
+        taken_(at(m.cells), 0) {}
 
   int merge() {
     int merged = 0;
@@ -65,7 +75,8 @@ class Mender {
         if (a == b && best.first >= 0) break;
         for (const int other : neighbours(c)) {
           if (taken_[at(c)] || taken_[at(other)]) continue;
-          if (const double score = badness_of_merged(c, other, std::min(least, bad)); score < least) least = score, best = {c, other};
+          if (const double score = badness_of_merged(c, other, std::min(least, bad)); score < least)
+            least = score, best = {c, other};
         }
       }
       if (best.first < 0) continue;
@@ -88,34 +99,48 @@ class Mender {
     for (int f = 0; f < m_.faces(); ++f)
       if (look_[at(f)] == ask) asked.push_back(f);
     std::vector<double> bad(asked.size());
-    parallel_for(bad.size(), [&](std::size_t i) {
-      const int f = asked[i];
-      bad[i] = face_badness(m_, f);
-      // A cell with two neighbours has no gradient of its own, whatever its faces are like.
-      for (const int c : {m_.cell_below[at(f)], f < m_.interior_faces() ? m_.cell_above[at(f)] : m_.cell_below[at(f)]})
-        if (faces_of(c).front() == f && !has_neighbours(c, least_neighbours)) bad[i] = std::max(bad[i], lonely);
-    }, 2048);
+    parallel_for(
+        bad.size(),
+        [&](std::size_t i) {
+          const int f = asked[i];
+          bad[i] = face_badness(m_, f);
+          // A cell with two neighbours has no gradient of its own, whatever its faces are like.
+          for (const int c : {m_.cell_below[at(f)], f < m_.interior_faces() ? m_.cell_above[at(f)]
+                                                                            : m_.cell_below[at(f)]})
+            if (faces_of(c).front() == f && !has_neighbours(c, least_neighbours))
+              bad[i] = std::max(bad[i], lonely);
+        },
+        2048);
     std::vector<std::pair<double, int>> out;
     for (std::size_t i = 0; i < bad.size(); ++i) {
-      if (bad[i] > 1) out.push_back({bad[i], asked[i]});
-      else look_[at(asked[i])] = leave;
+      if (bad[i] > 1)
+        out.push_back({bad[i], asked[i]});
+      else
+        look_[at(asked[i])] = leave;
     }
-    std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+    std::stable_sort(out.begin(), out.end(),
+                     [](const auto& a, const auto& b) { return a.first > b.first; });
     return out;
   }
 
   std::span<const int> faces_of(int c) const {
     if (const auto it = united_.find(c); it != united_.end()) return it->second;
-    return {rows_.face.data() + rows_.start[at(c)], at(rows_.start[at(c) + 1] - rows_.start[at(c)])};
+    return {rows_.face.data() + rows_.start[at(c)],
+            at(rows_.start[at(c) + 1] - rows_.start[at(c)])};
   }
   CellMeasure body(int c) const { return {m_.cell_centre[at(c)], m_.cell_volume[at(c)]}; }
-  int other_side(int f, int c) const { return f >= m_.interior_faces() ? -1 : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)] : m_.cell_below[at(f)]; }
+  int other_side(int f, int c) const {
+    return f >= m_.interior_faces()    ? -1
+           : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)]
+                                       : m_.cell_below[at(f)];
+  }
   bool has_neighbours(int c, int enough) const {
     std::array<int, least_neighbours> seen{};
     int count = 0;
     for (const int f : faces_of(c)) {
       const int o = other_side(f, c);
-      if (o < 0 || std::find(seen.begin(), seen.begin() + count, o) != seen.begin() + count) continue;
+      if (o < 0 || std::find(seen.begin(), seen.begin() + count, o) != seen.begin() + count)
+        continue;
       seen[at(count++)] = o;
       if (count == enough) return true;
     }
@@ -124,10 +149,15 @@ class Mender {
   std::vector<int> neighbours(int c) const {
     std::vector<int> out;
     for (const int f : faces_of(c))
-      if (const int o = other_side(f, c); o >= 0 && std::find(out.begin(), out.end(), o) == out.end()) out.push_back(o);
+      if (const int o = other_side(f, c);
+          o >= 0 && std::find(out.begin(), out.end(), o) == out.end())
+        out.push_back(o);
     return out;
   }
-  static CellMeasure together(const CellMeasure& a, const CellMeasure& b) { return {(a.centre * a.volume + b.centre * b.volume) / (a.volume + b.volume), a.volume + b.volume}; }
+  static CellMeasure together(const CellMeasure& a, const CellMeasure& b) {
+    return {(a.centre * a.volume + b.centre * b.volume) / (a.volume + b.volume),
+            a.volume + b.volume};
+  }
   /// The worst face of two cells taken as one; gives up above `limit`.
   double badness_of_merged(int a, int b, double limit) const {
     const CellMeasure both = together(body(a), body(b));
@@ -141,7 +171,8 @@ class Mender {
         ++faces;
         const Vec3 outward = m_.cell_below[at(f)] == c ? m_.face_area[at(f)] : -m_.face_area[at(f)];
         const CellMeasure other = o >= 0 ? body(o) : CellMeasure{};
-        worst = std::max(worst, badness(outward, m_.face_centre[at(f)], both, o >= 0 ? &other : nullptr));
+        worst = std::max(worst,
+                         badness(outward, m_.face_centre[at(f)], both, o >= 0 ? &other : nullptr));
       }
     constexpr int most_faces = 60;
     return faces > most_faces ? unsound : worst;
@@ -153,12 +184,16 @@ class Mender {
     std::vector<int> faces;
     for (const int c : {kept, lost})
       for (const int f : faces_of(c)) {
-        if (const int o = other_side(f, c); o == kept || o == lost) look_[at(f)] = dead;
-        else faces.push_back(f);
+        if (const int o = other_side(f, c); o == kept || o == lost)
+          look_[at(f)] = dead;
+        else
+          faces.push_back(f);
       }
     for (const int f : faces) {
-      if (m_.cell_below[at(f)] == lost) m_.cell_below[at(f)] = kept;
-      else if (f < m_.interior_faces() && m_.cell_above[at(f)] == lost) m_.cell_above[at(f)] = kept;
+      if (m_.cell_below[at(f)] == lost)
+        m_.cell_below[at(f)] = kept;
+      else if (f < m_.interior_faces() && m_.cell_above[at(f)] == lost)
+        m_.cell_above[at(f)] = kept;
     }
     std::sort(faces.begin(), faces.end());
     united_[kept] = std::move(faces);
@@ -172,15 +207,19 @@ class Mender {
     for (int c = 0; c < m_.cells; ++c) {
       if (gone_[at(c)]) continue;
       number[at(c)] = out.cells++;
-      out.cell_centre.push_back(m_.cell_centre[at(c)]), out.cell_volume.push_back(m_.cell_volume[at(c)]);
+      out.cell_centre.push_back(m_.cell_centre[at(c)]),
+          out.cell_volume.push_back(m_.cell_volume[at(c)]);
     }
     out.points = std::move(m_.points), out.patches = m_.patches;
     out.face_start = {0};
-    out.face_start.reserve(at(m_.faces()) + 1), out.face_points.reserve(m_.face_points.size()), out.cell_below.reserve(at(m_.faces())), out.cell_above.reserve(at(m_.interior_faces()));
+    out.face_start.reserve(at(m_.faces()) + 1), out.face_points.reserve(m_.face_points.size()),
+        out.cell_below.reserve(at(m_.faces())), out.cell_above.reserve(at(m_.interior_faces()));
     out.face_area.reserve(at(m_.faces())), out.face_centre.reserve(at(m_.faces()));
     for (const int f : order_of_faces()) {
-      int below = number[at(m_.cell_below[at(f)])], above = f < m_.interior_faces() ? number[at(m_.cell_above[at(f)])] : -1;
-      auto first = m_.face_points.begin() + m_.face_start[at(f)], last = m_.face_points.begin() + m_.face_start[at(f) + 1];
+      int below = number[at(m_.cell_below[at(f)])],
+          above = f < m_.interior_faces() ? number[at(m_.cell_above[at(f)])] : -1;
+      auto first = m_.face_points.begin() + m_.face_start[at(f)],
+           last = m_.face_points.begin() + m_.face_start[at(f) + 1];
       const bool turned = above >= 0 && below > above;
       if (turned) std::swap(below, above), std::reverse(first, last);
       out.cell_below.push_back(below);
@@ -197,7 +236,9 @@ class Mender {
 
   /// Inner faces by their lower, then their higher cell; the others as they are.
   std::vector<int> order_of_faces() const {
-    const auto ends = [&](int f) { return std::minmax(m_.cell_below[at(f)], m_.cell_above[at(f)]); };
+    const auto ends = [&](int f) {
+      return std::minmax(m_.cell_below[at(f)], m_.cell_above[at(f)]);
+    };
     std::vector<int> start(at(m_.cells) + 1, 0);
     for (int f = 0; f < m_.interior_faces(); ++f)
       if (look_[at(f)] != dead) ++start[at(ends(f).first) + 1];
@@ -209,7 +250,8 @@ class Mender {
       for (const int g : faces)
         if (g < m_.interior_faces()) {
           const int lower = ends(g).first;
-          std::stable_sort(order.begin() + start[at(lower)], order.begin() + start[at(lower) + 1], [&](int f, int h) { return ends(f).second < ends(h).second; });
+          std::stable_sort(order.begin() + start[at(lower)], order.begin() + start[at(lower) + 1],
+                           [&](int f, int h) { return ends(f).second < ends(h).second; });
         }
     for (int f = m_.interior_faces(); f < m_.faces(); ++f) order.push_back(f);
     return order;
@@ -229,7 +271,8 @@ class Mender {
 double face_badness(const VolumeMesh& m, int f, double wall_cosine) {
   const int a = m.cell_below[at(f)];
   const CellMeasure below{m.cell_centre[at(a)], m.cell_volume[at(a)]};
-  if (f >= m.interior_faces()) return badness(m.face_area[at(f)], m.face_centre[at(f)], below, nullptr, wall_cosine);
+  if (f >= m.interior_faces())
+    return badness(m.face_area[at(f)], m.face_centre[at(f)], below, nullptr, wall_cosine);
   const int b = m.cell_above[at(f)];
   const CellMeasure above{m.cell_centre[at(b)], m.cell_volume[at(b)]};
   return badness(m.face_area[at(f)], m.face_centre[at(f)], below, &above);

@@ -9,13 +9,19 @@ namespace {
 
 constexpr std::size_t most_told = 5;  // of each kind; then how many more there are
 
-std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f}) m", p.x, p.y, p.z); }
-std::string place(const NarrowGap& g) { return (g.part == g.other ? "within " + g.part : "between " + g.part + " and " + g.other) + " at " + place(g.place); }
+std::string place(const Vec3& p) {
+  return fmt::format("({:.3f}, {:.3f}, {:.3f}) m", p.x, p.y, p.z);
+}
+std::string place(const NarrowGap& g) {
+  return (g.part == g.other ? "within " + g.part : "between " + g.part + " and " + g.other) +
+         " at " + place(g.place);
+}
 
 /// @param tell   says one of them
 /// @param beyond what more of them come to, behind their number
 template <class Item, class Tell, class Say>
-void tell_first(const std::vector<Item>& items, const Tell& tell, const char* beyond, const Say& say) {
+void tell_first(const std::vector<Item>& items, const Tell& tell, const char* beyond,
+                const Say& say) {
   for (std::size_t i = 0; i < std::min(most_told, items.size()); ++i) say(tell(items[i]));
   if (items.size() > most_told) say(fmt::format("{} more {}", items.size() - most_told, beyond));
 }
@@ -23,8 +29,13 @@ void tell_first(const std::vector<Item>& items, const Tell& tell, const char* be
 }  // namespace
 
 void report_pockets(const DualMesh& dual, Findings& findings) {
-  tell_first(dual.pockets, [](const AirPocket& p) { return fmt::format("air sealed off at {}, {:.3g} litres in {} cells, is left out", place(p.place), 1000 * p.volume, p.cells); },
-             "sealed air pockets are left out", [&](const std::string& text) { findings.note(text); });
+  tell_first(
+      dual.pockets,
+      [](const AirPocket& p) {
+        return fmt::format("air sealed off at {}, {:.3g} litres in {} cells, is left out",
+                           place(p.place), 1000 * p.volume, p.cells);
+      },
+      "sealed air pockets are left out", [&](const std::string& text) { findings.note(text); });
 }
 
 void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings) {
@@ -36,39 +47,70 @@ void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& fi
   for (const SolidField::Crossing& c : dual.crossings)
     if (c.assumed && ++of_part[c.part].crossings == 1) of_part[c.part].first = c.point;
   const std::vector<std::pair<int, Thickened>> parts(of_part.begin(), of_part.end());
-  tell_first(parts, [&](const auto& p) {
-    return fmt::format("'{}' is thinner than a cell, or open, at {} places, the first {}: taken as solid there, its points on the surface where there is one",
-                       vehicle.part_names[static_cast<std::size_t>(p.first)], p.second.crossings, place(p.second.first));
-  }, "parts are thinner than a cell, or open, somewhere", [&](const std::string& text) { findings.note(text); });
+  tell_first(
+      parts,
+      [&](const auto& p) {
+        return fmt::format(
+            "'{}' is thinner than a cell, or open, at {} places, the first {}: taken as solid "
+            "there, its points on the surface where there is one",
+            vehicle.part_names[static_cast<std::size_t>(p.first)], p.second.crossings,
+            place(p.second.first));
+      },
+      "parts are thinner than a cell, or open, somewhere",
+      [&](const std::string& text) { findings.note(text); });
 }
 
 void report_dents(const FilledDents& dents, Findings& findings) {
   if (dents.cells > 0)
-    findings.note(fmt::format("{} dents too small for a cell are filled, together {:.3g} cm3, the largest at {}", dents.cells, 1e6 * dents.volume, place(dents.place)));
+    findings.note(fmt::format(
+        "{} dents too small for a cell are filled, together {:.3g} cm3, the largest at {}",
+        dents.cells, 1e6 * dents.volume, place(dents.place)));
 }
 
 void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
-  tell_first(lost, [](const LostPiece& p) { return fmt::format("{:.2g} cm2 of '{}' are not in the mesh, being too small for its cells, some at {}", 1e4 * p.area, p.part, place(p.place)); },
-             "parts have something that is too small to be in the mesh", [&](const std::string& text) { findings.note(text); });
+  tell_first(
+      lost,
+      [](const LostPiece& p) {
+        return fmt::format(
+            "{:.2g} cm2 of '{}' are not in the mesh, being too small for its cells, some at {}",
+            1e4 * p.area, p.part, place(p.place));
+      },
+      "parts have something that is too small to be in the mesh",
+      [&](const std::string& text) { findings.note(text); });
 }
 
 void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
-  tell_first(gaps, [](const NarrowGap& g) {
-    return fmt::format("a gap of {:.1f} mm {}, {:.1f} cells wide, {:.0f} cm2, is closed in the mesh: no air goes through", 1000 * g.width, place(g), g.cells, 1e4 * g.area);
-  }, "gaps are closed in the mesh", [&](const std::string& text) { findings.warn(text); });
+  tell_first(
+      gaps,
+      [](const NarrowGap& g) {
+        return fmt::format(
+            "a gap of {:.1f} mm {}, {:.1f} cells wide, {:.0f} cm2, is closed in the mesh: no air "
+            "goes through",
+            1000 * g.width, place(g), g.cells, 1e4 * g.area);
+      },
+      "gaps are closed in the mesh", [&](const std::string& text) { findings.warn(text); });
 }
 
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
-  tell_first(gaps, [](const NarrowGap& g) { return fmt::format("a gap of {:.1f} mm {} has {:.1f} cells across; it faces {:.0f} cm2", 1000 * g.width, place(g), g.cells, 1e4 * g.area); },
-             "gaps have fewer than three cells across", [&](const std::string& text) { findings.note(text); });
+  tell_first(
+      gaps,
+      [](const NarrowGap& g) {
+        return fmt::format("a gap of {:.1f} mm {} has {:.1f} cells across; it faces {:.0f} cm2",
+                           1000 * g.width, place(g), g.cells, 1e4 * g.area);
+      },
+      "gaps have fewer than three cells across",
+      [&](const std::string& text) { findings.note(text); });
 }
 
-void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half, Findings& findings) {
+void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half,
+                          Findings& findings) {
   for (const Patch& patch : mesh.patches) {
     if (patch.kind != PatchKind::part || patch.count > 0) continue;
     const Box box = bounds(vehicle, vehicle.find_part(patch.name));
     if (!box.empty() && !(half && box.hi.y <= 0))
-      findings.warn(fmt::format("part '{}' has no face in the mesh: it is hidden in others or smaller than a cell", patch.name));
+      findings.warn(fmt::format(
+          "part '{}' has no face in the mesh: it is hidden in others or smaller than a cell",
+          patch.name));
   }
 }
 

@@ -1,4 +1,5 @@
-// What a mesh does not show as the surface is, told in words: with a number and a place, the first few of each kind.
+// What a mesh does not show as the surface is, told in words: with a number and a place, the first
+// few of each kind.
 #pragma once
 
 #include <vector>
@@ -20,6 +21,7 @@ void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);
 /// Gaps that are open, but with few cells across.
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);
 /// Parts that should be there but have no face in the mesh.
-void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half, Findings& findings);
+void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half,
+                          Findings& findings);
 
 }  // namespace dunefield

@@ -18,28 +18,35 @@ struct RefinedBox {
 };
 
 struct MeshOptions {
-  double surface_size = 0.04;            ///< leaf edge at the vehicle's surface, m; the others are doublings of it
+  /// Leaf edge at the vehicle's surface, m; the others are doublings of it
+  double surface_size = 0.04;
   std::map<std::string, double> part_size;  ///< smaller leaf edges for named parts, m
-  double smallest_size = 0;              ///< the next four go no further than this; 0: they are off
-  double cells_per_turn = 0;             ///< leaves around a full circle of the surface's curvature; 0: curvature does not count
-  double edge_size = 0;                  ///< leaf edge at sharp edges, m; 0: as the surface
-  double gap_cells = 0;                  ///< leaves across a gap between surfaces; 0: gaps do not count
-  int slot_halvings = 0;                 ///< of leaves beyond the smallest size in gaps that it would close but these open; 0: none
-  double thin_cells = 0;                 ///< leaves across thin places of the vehicle; 0: they do not count
-  double largest_size = 1.4;             ///< leaf edge far away, m
-  double spread = 4;                     ///< cells of each size between two doublings, counted from the surface
-  double box_margin_cells = 2;           ///< cells beyond a refined box before the next doubling
-  std::vector<RefinedBox> boxes;         ///< wake, under-floor and the user's own
+  double smallest_size = 0;  ///< the next four go no further than this; 0: they are off
+  /// Leaves around a full circle of the surface's curvature; 0: curvature does not count
+  double cells_per_turn = 0;
+  double edge_size = 0;  ///< leaf edge at sharp edges, m; 0: as the surface
+  double gap_cells = 0;  ///< leaves across a gap between surfaces; 0: gaps do not count
+  /// Of leaves beyond the smallest size in gaps that it would close but these open; 0: none
+  int slot_halvings = 0;
+  double thin_cells = 0;      ///< leaves across thin places of the vehicle; 0: they do not count
+  double largest_size = 1.4;  ///< leaf edge far away, m
+  double spread = 4;  ///< cells of each size between two doublings, counted from the surface
+  double box_margin_cells = 2;              ///< cells beyond a refined box before the next doubling
+  std::vector<RefinedBox> boxes;            ///< wake, under-floor and the user's own
   std::vector<std::string> standing_parts;  ///< parts on the road (wheels): get a plinth
-  std::vector<std::string> sheet_parts;     ///< parts with air on both sides of their facets; others are recognised by visibility
-  double plinth_cells = 0.7;             ///< plinth height in surface leaves; must not fall on a lattice plane
-  LayerOptions layers;                   ///< wall layers on the vehicle
-  bool half = false;                     ///< centre plane at y = 0
-  Vec3 lattice_shift;                    ///< moves the lattice, in surface leaves, along x, and along y in whole models; for measuring mesh scatter. Along z it stands on the road
+  /// Parts with air on both sides of their facets; others are recognised by visibility
+  std::vector<std::string> sheet_parts;
+  double plinth_cells = 0.7;  ///< plinth height in surface leaves; must not fall on a lattice plane
+  LayerOptions layers;        ///< wall layers on the vehicle
+  bool half = false;          ///< centre plane at y = 0
+  /// Moves the lattice, in surface leaves, along x, and along y in whole models; for measuring mesh
+  /// scatter. Along z it stands on the road
+  Vec3 lattice_shift;
 };
 
 /// The named fineness of a mesh, in relation to the vehicle: `scout`, `standard` or `fine`.
-/// Sets sizes and default boxes (wake, under-floor) for a vehicle of these bounds. @throw InputError for another name
+/// Sets sizes and default boxes (wake, under-floor) for a vehicle of these bounds. @throw
+/// InputError for another name
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where);
 
 }  // namespace dunefield

@@ -26,7 +26,8 @@ constexpr int most_rebuilds = 8;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 constexpr int most_lattices = 3;
-const Vec3 next_lattice{0.3819660113, 0.2360679775, 0};  // surface leaves by which the lattice moves when a mesh has failed
+// surface leaves by which the lattice moves when a mesh has failed
+const Vec3 next_lattice{0.3819660113, 0.2360679775, 0};
 
 /// The mesh fails; on another lattice it may not.
 struct Unsound : MeshError {
@@ -36,24 +37,32 @@ struct Unsound : MeshError {
 /// Leaves for which this machine has memory, all stages of meshing counted.
 double most_leaves() {
   constexpr double bytes_per_leaf = 1500;
-  return static_cast<double>(sysconf(_SC_PHYS_PAGES)) * static_cast<double>(sysconf(_SC_PAGE_SIZE)) / bytes_per_leaf;
+  return static_cast<double>(sysconf(_SC_PHYS_PAGES)) *
+         static_cast<double>(sysconf(_SC_PAGE_SIZE)) / bytes_per_leaf;
 }
 
 void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
   if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
-    throw InputError("the surface size must be positive and not above the largest size", "mesh", "check the sizes");
+    throw InputError("the surface size must be positive and not above the largest size", "mesh",
+                     "check the sizes");
   if (vehicle.size() > 0 && o.surface_size > norm(bounds(vehicle).size()))
     throw InputError("the surface size is larger than the vehicle", "mesh", "make it smaller");
   if (vehicle.size() > 0 && o.smallest_size > norm(bounds(vehicle).size()))
-    throw InputError("the smallest size is larger than the vehicle", "mesh", "make it smaller, or as large as the surface size to turn it off");
+    throw InputError("the smallest size is larger than the vehicle", "mesh",
+                     "make it smaller, or as large as the surface size to turn it off");
   for (const auto& [part, size] : o.part_size) {
-    if (vehicle.find_part(part) < 0) throw InputError("a size is given for part '" + part + "', which does not exist", "mesh", "check its name");
-    if (!(size > 0)) throw InputError("the size of part '" + part + "' is not positive", "mesh", "check it");
+    if (vehicle.find_part(part) < 0)
+      throw InputError("a size is given for part '" + part + "', which does not exist", "mesh",
+                       "check its name");
+    if (!(size > 0))
+      throw InputError("the size of part '" + part + "' is not positive", "mesh", "check it");
   }
   for (const auto& b : o.boxes) {
-    if (!(b.size > 0)) throw InputError("the size in box '" + b.name + "' is not positive", "mesh", "check it");
+    if (!(b.size > 0))
+      throw InputError("the size in box '" + b.name + "' is not positive", "mesh", "check it");
     for (int i = 0; i < 3; ++i)
-      if (b.box.hi[i] < tunnel.lo[i] || b.box.lo[i] > tunnel.hi[i]) throw InputError("box '" + b.name + "' lies outside the tunnel", "mesh", "move it");
+      if (b.box.hi[i] < tunnel.lo[i] || b.box.lo[i] > tunnel.hi[i])
+        throw InputError("box '" + b.name + "' lies outside the tunnel", "mesh", "move it");
   }
 }
 
@@ -68,7 +77,8 @@ Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
     const double size = tunnel.size()[static_cast<int>(i)];
     roots[i] = std::max(1, static_cast<int>(std::ceil(size / root - 1e-6)));
     // The surplus is shared by both ends, but road and centre plane stay where they are.
-    if (i == 0 || (i == 1 && !o.half)) origin[static_cast<int>(i)] -= 0.5 * (roots[i] * root - size);
+    if (i == 0 || (i == 1 && !o.half))
+      origin[static_cast<int>(i)] -= 0.5 * (roots[i] * root - size);
     if (i == 1 && o.half) origin.y = 0;
   }
   origin.x += o.lattice_shift.x * o.surface_size;
@@ -76,18 +86,28 @@ Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
   const int levels = coarser + finer;
   for (const int r : roots)
     if ((static_cast<double>(r) * std::pow(2.0, levels)) > 2e6)
-      throw InputError("the smallest size is too small for a tunnel of this size", "mesh", "raise it or shorten the tunnel");
+      throw InputError("the smallest size is too small for a tunnel of this size", "mesh",
+                       "raise it or shorten the tunnel");
   const double count = static_cast<double>(roots[0]) * roots[1] * roots[2];
   if (count > most_leaves())
-    throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this machine has not enough memory", 1e-6 * count), "mesh", "use larger sizes");
+    throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this "
+                                 "machine has not enough memory",
+                                 1e-6 * count),
+                     "mesh", "use larger sizes");
   return Octree(origin, root, levels, roots);
 }
 
-/// Refined as far as its sizes say. @throw InputError when that would need more memory than the machine has
-Octree sized_octree(const Surface& vehicle, const Box& tunnel, const SolidField& solid, const MeshOptions& o, const Progress& progress) {
+/// Refined as far as its sizes say. @throw InputError when that would need more memory than the
+/// machine has
+Octree sized_octree(const Surface& vehicle, const Box& tunnel, const SolidField& solid,
+                    const MeshOptions& o, const Progress& progress) {
   const Sizing sizing(vehicle, solid, o);
   Octree octree = make_octree(tunnel, o, sizing.smallest());
-  octree.refine([&](const Octree::Leaf& leaf) { return sizing.too_large(octree.centre(leaf), octree.size(leaf)); }, most_leaves(), progress);
+  octree.refine(
+      [&](const Octree::Leaf& leaf) {
+        return sizing.too_large(octree.centre(leaf), octree.size(leaf));
+      },
+      most_leaves(), progress);
   octree.balance();
   return octree;
 }
@@ -96,13 +116,16 @@ std::vector<int> numbers_of(const Surface& vehicle, const std::vector<std::strin
   std::vector<int> out;
   for (const auto& n : names) {
     const int p = vehicle.find_part(n);
-    if (p < 0) throw InputError("there is no part '" + n + "' to stand on the road", "mesh", "check its name");
+    if (p < 0)
+      throw InputError("there is no part '" + n + "' to stand on the road", "mesh",
+                       "check its name");
     out.push_back(p);
   }
   return out;
 }
 
-/// Cells that the held points leave inverted or flat: the vertices to declare solid, and leaves to split.
+/// Cells that the held points leave inverted or flat: the vertices to declare solid, and leaves to
+/// split.
 struct BadCells {
   std::vector<std::uint64_t> solid;
   std::vector<std::uint64_t> split_around;
@@ -112,25 +135,35 @@ BadCells find_bad_cells(const DualMesh& dual, const DualGrid& grid, double unit)
   BadCells bad;
   const CellFaces rows = faces_of_cells(dual.mesh);
   std::vector<char> is_bad(static_cast<std::size_t>(dual.mesh.cells), 0);
-  const auto vertex_of = [&](std::size_t cell) -> const DualVertex& { return grid.vertices[static_cast<std::size_t>(dual.cell_vertex[cell])]; };
-  parallel_for(is_bad.size(), [&](std::size_t i) {
-    double volume = 0;
-    const double soundness = cell_soundness(dual.mesh, rows, static_cast<int>(i), &volume);
-    const double cube = std::pow(vertex_of(i).smallest * unit, 3);
-    is_bad[i] = !(soundness > lowest_soundness && (volume > flat_cell * cube || !dual.cell_hanging_crossed[i]));
-  }, 256);
+  const auto vertex_of = [&](std::size_t cell) -> const DualVertex& {
+    return grid.vertices[static_cast<std::size_t>(dual.cell_vertex[cell])];
+  };
+  parallel_for(
+      is_bad.size(),
+      [&](std::size_t i) {
+        double volume = 0;
+        const double soundness = cell_soundness(dual.mesh, rows, static_cast<int>(i), &volume);
+        const double cube = std::pow(vertex_of(i).smallest * unit, 3);
+        is_bad[i] = !(soundness > lowest_soundness &&
+                      (volume > flat_cell * cube || !dual.cell_hanging_crossed[i]));
+      },
+      256);
   for (std::size_t i = 0; i < is_bad.size(); ++i)
-    if (is_bad[i]) (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(vertex_of(i).key);
+    if (is_bad[i])
+      (dual.cell_hanging_crossed[i] ? bad.solid : bad.split_around).push_back(vertex_of(i).key);
   return bad;
 }
 
 /// The larger leaves around these vertices; all of them where they are alike.
-std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid, const std::vector<std::uint64_t>& keys) {
+std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid,
+                                const std::vector<std::uint64_t>& keys) {
   std::vector<char> flagged(octree.leaves().size(), 0);
   for (const auto key : keys) {
-    const auto v = std::lower_bound(grid.vertices.begin(), grid.vertices.end(), key, [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
+    const auto v = std::lower_bound(grid.vertices.begin(), grid.vertices.end(), key,
+                                    [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
     const auto edge = [&](int l) { return octree.leaves()[static_cast<std::size_t>(l)].edge(); };
-    const bool alike = std::all_of(v->leaf.begin(), v->leaf.end(), [&](int l) { return edge(l) == v->smallest; });
+    const bool alike =
+        std::all_of(v->leaf.begin(), v->leaf.end(), [&](int l) { return edge(l) == v->smallest; });
     for (const int l : v->leaf)
       if (alike || edge(l) > v->smallest) flagged[static_cast<std::size_t>(l)] = 1;
   }
@@ -142,10 +175,14 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid, cons
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
   double per_length, finer = 4;  // the smallest leaves are that much finer than the surface's
   MeshOptions o;
-  if (name == "scout") per_length = 130, o.cells_per_turn = 20, finer = 2, o.slot_halvings = 1;
-  else if (name == "standard") per_length = 220, o.cells_per_turn = 24;
-  else if (name == "fine") per_length = 400, o.cells_per_turn = 32;
-  else throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
+  if (name == "scout")
+    per_length = 130, o.cells_per_turn = 20, finer = 2, o.slot_halvings = 1;
+  else if (name == "standard")
+    per_length = 220, o.cells_per_turn = 24;
+  else if (name == "fine")
+    per_length = 400, o.cells_per_turn = 32;
+  else
+    throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
   const double height = vehicle.size().z;
   // A short, tall vehicle (a rider) counts by its height more.
   const double length = std::max(characteristic_length(vehicle), 1.5 * height);
@@ -157,40 +194,61 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   o.largest_size = o.surface_size * 32;
   const double h = o.surface_size;
   const auto box = [&](double x0, double x1, double wide, double high) {
-    return Box{{x0, vehicle.lo.y - wide, flies(vehicle) ? std::max(0.0, vehicle.lo.z - high) : 0.0}, {x1, vehicle.hi.y + wide, vehicle.hi.z + high}};
+    return Box{{x0, vehicle.lo.y - wide, flies(vehicle) ? std::max(0.0, vehicle.lo.z - high) : 0.0},
+               {x1, vehicle.hi.y + wide, vehicle.hi.z + high}};
   };
-  o.boxes.push_back({"wake", box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length, 0.02 * length), 2 * h});
-  o.boxes.push_back({"far wake", box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, 0.1 * length), 4 * h});
+  o.boxes.push_back({"wake",
+                     box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length,
+                         0.02 * length),
+                     2 * h});
+  o.boxes.push_back(
+      {"far wake",
+       box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, 0.1 * length),
+       4 * h});
   const double clearance = std::max(0.1 * height, 3 * h);
-  if (!flies(vehicle)) o.boxes.push_back({"under-floor", Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
+  if (!flies(vehicle))
+    o.boxes.push_back(
+        {"under-floor",
+         Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
   return o;
 }
 
 double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& o) {
   check(o, vehicle, tunnel);
-  const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts), o.plinth_cells * o.surface_size, numbers_of(vehicle, o.sheet_parts));
+  const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts),
+                         o.plinth_cells * o.surface_size, numbers_of(vehicle, o.sheet_parts));
   const Octree octree = sized_octree(vehicle, tunnel, solid, o, {});
-  // A leaf in the air makes about a cell; one that the surface crosses about half of one, and a wall face.
+  // A leaf in the air makes about a cell; one that the surface crosses about half of one, and a
+  // wall face.
   const std::size_t n = octree.leaves().size();
   std::vector<char> kind(n);
   enum : char { air, crossed, inside };
-  parallel_for(n, [&](std::size_t i) {
-    const auto& leaf = octree.leaves()[i];
-    const Vec3 c = octree.centre(leaf);
-    if (solid.surface_near(c, 0.5 * octree.size(leaf))) kind[i] = crossed;
-    else kind[i] = solid.inside(c, 0) ? inside : air;
-  }, 1024);
-  const auto count = [&](char k) { return static_cast<double>(std::count(kind.begin(), kind.end(), k)); };
+  parallel_for(
+      n,
+      [&](std::size_t i) {
+        const auto& leaf = octree.leaves()[i];
+        const Vec3 c = octree.centre(leaf);
+        if (solid.surface_near(c, 0.5 * octree.size(leaf)))
+          kind[i] = crossed;
+        else
+          kind[i] = solid.inside(c, 0) ? inside : air;
+      },
+      1024);
+  const auto count = [&](char k) {
+    return static_cast<double>(std::count(kind.begin(), kind.end(), k));
+  };
   constexpr double hanging = 1.06;  // vertices where sizes change
   return hanging * count(air) + (0.6 + 1.1 * o.layers.count) * count(crossed);
 }
 
 namespace {
 
-MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
+MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
+                           const Progress& progress) {
   MeshResult result;
   const double h = options.surface_size;
-  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts), options.plinth_cells * h, numbers_of(vehicle, options.sheet_parts));
+  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts),
+                         options.plinth_cells * h, numbers_of(vehicle, options.sheet_parts));
   progress("octree", 0);
   Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
   result.tunnel = octree.box();
@@ -206,9 +264,12 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
     const BadCells bad = find_bad_cells(dual, grid, octree.unit());
     if (bad.solid.empty() && bad.split_around.empty()) break;
     if (round == most_rebuilds) {
-      const Vec3 p = octree.position(morton_position((bad.solid.empty() ? bad.split_around : bad.solid).front()));
-      throw Unsound(fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m", bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
-                      "mesh", "use a smaller size there");
+      const Vec3 p = octree.position(
+          morton_position((bad.solid.empty() ? bad.split_around : bad.solid).front()));
+      throw Unsound(
+          fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m",
+                      bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
+          "mesh", "use a smaller size there");
     }
     declared_solid.insert(declared_solid.end(), bad.solid.begin(), bad.solid.end());
     if (!bad.solid.empty()) continue;
@@ -219,7 +280,9 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
       declared_solid.insert(declared_solid.end(), bad.split_around.begin(), bad.split_around.end());
     }
   }
-  if (!declared_solid.empty()) result.findings.note(fmt::format("{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));
+  if (!declared_solid.empty())
+    result.findings.note(fmt::format(
+        "{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));
   report_pockets(dual, result.findings);
   report_thickened(dual, vehicle, result.findings);
   progress("fit", 0.6);
@@ -229,7 +292,8 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   progress("wall faces", 0.65);
   result.mesh = std::move(dual.mesh);
   std::vector<double> leaf(result.mesh.points.size());
-  for (std::size_t p = 0; p < leaf.size(); ++p) leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);
+  for (std::size_t p = 0; p < leaf.size(); ++p)
+    leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);
   result.mesh.derive();
   result.merged = merge_bad_cells(result.mesh);
   if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
@@ -254,25 +318,34 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);
   report_quality(result.quality, result.findings);
   if (!result.quality.sound())
-    throw Unsound(fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume {:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
-                                result.quality.negative_pyramids, result.quality.smallest_volume, result.quality.smallest_volume_at.x,
-                                result.quality.smallest_volume_at.y, result.quality.smallest_volume_at.z, result.quality.worst_closure),
-                    "mesh", "use a smaller size there");
+    throw Unsound(
+        fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume "
+                    "{:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
+                    result.quality.negative_pyramids, result.quality.smallest_volume,
+                    result.quality.smallest_volume_at.x, result.quality.smallest_volume_at.y,
+                    result.quality.smallest_volume_at.z, result.quality.worst_closure),
+        "mesh", "use a smaller size there");
   progress("measures", 1);
   return result;
 }
 
 }  // namespace
 
-MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress) {
+MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
+                      const Progress& progress) {
   const auto start = std::chrono::steady_clock::now();
   check(options, vehicle, tunnel);
   MeshOptions moved = options;
   std::string before;
   for (int lattice = 1;; ++lattice) try {
       MeshResult result = mesh_on_lattice(vehicle, tunnel, moved, progress);
-      if (lattice > 1) result.findings.warn(fmt::format("the lattice of cells was moved by {:.2f} of a surface leaf along the tunnel, since before that {}", moved.lattice_shift.x - options.lattice_shift.x, before));
-      result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+      if (lattice > 1)
+        result.findings.warn(
+            fmt::format("the lattice of cells was moved by {:.2f} of a surface leaf along the "
+                        "tunnel, since before that {}",
+                        moved.lattice_shift.x - options.lattice_shift.x, before));
+      result.seconds =
+          std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
       return result;
     } catch (const Unsound& e) {
       if (lattice == most_lattices) throw;

@@ -21,11 +21,11 @@ struct MeshResult {
   MeshQuality quality;
   FitReport fit;
   LayerReport layers;
-  int united = 0;        ///< wall faces that were united with another one of their cell
-  int merged = 0;        ///< cells that were bad and were merged with a neighbour
+  int united = 0;               ///< wall faces that were united with another one of their cell
+  int merged = 0;               ///< cells that were bad and were merged with a neighbour
   std::vector<NarrowGap> gaps;  ///< with fewer than three cells across
   Findings findings;
-  Box tunnel;            ///< the box really meshed: rounded up to whole cells
+  Box tunnel;  ///< the box really meshed: rounded up to whole cells
   double seconds = 0;
 };
 
@@ -33,7 +33,9 @@ struct MeshResult {
 double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& options);
 
 /// @param vehicle placed: road at z = 0, metres
-/// @throw InputError for options that contradict, MeshError when no sound mesh could be made, Cancelled
-MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options, const Progress& progress = {});
+/// @throw InputError for options that contradict, MeshError when no sound mesh could be made,
+/// Cancelled
+MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
+                      const Progress& progress = {});
 
 }  // namespace dunefield

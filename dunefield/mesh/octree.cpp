@@ -33,20 +33,26 @@ std::uint64_t gather(std::uint64_t v) {
 }  // namespace
 
 std::uint64_t morton_key(const Lattice& p) {
-  return spread(static_cast<std::uint64_t>(p[0])) | spread(static_cast<std::uint64_t>(p[1])) << 1 | spread(static_cast<std::uint64_t>(p[2])) << 2;
+  return spread(static_cast<std::uint64_t>(p[0])) | spread(static_cast<std::uint64_t>(p[1])) << 1 |
+         spread(static_cast<std::uint64_t>(p[2])) << 2;
 }
 
 Lattice morton_position(std::uint64_t key) {
-  return {static_cast<int>(gather(key)), static_cast<int>(gather(key >> 1)), static_cast<int>(gather(key >> 2))};
+  return {static_cast<int>(gather(key)), static_cast<int>(gather(key >> 1)),
+          static_cast<int>(gather(key >> 2))};
 }
 
-Octree::Octree(const Vec3& origin, double root_size, int levels, const Lattice& roots) : origin_(origin), unit_(root_size / (1 << levels)) {
-  for (int i = 0; i < 3; ++i) extent_[static_cast<std::size_t>(i)] = roots[static_cast<std::size_t>(i)] << levels;
+Octree::Octree(const Vec3& origin, double root_size, int levels, const Lattice& roots)
+    : origin_(origin), unit_(root_size / (1 << levels)) {
+  for (int i = 0; i < 3; ++i)
+    extent_[static_cast<std::size_t>(i)] = roots[static_cast<std::size_t>(i)] << levels;
   for (int k = 0; k < roots[2]; ++k)
     for (int j = 0; j < roots[1]; ++j)
       for (int i = 0; i < roots[0]; ++i)
-        leaves_.push_back({morton_key({i << levels, j << levels, k << levels}), static_cast<std::uint8_t>(levels)});
-  std::sort(leaves_.begin(), leaves_.end(), [](const Leaf& a, const Leaf& b) { return a.key < b.key; });
+        leaves_.push_back({morton_key({i << levels, j << levels, k << levels}),
+                           static_cast<std::uint8_t>(levels)});
+  std::sort(leaves_.begin(), leaves_.end(),
+            [](const Leaf& a, const Leaf& b) { return a.key < b.key; });
 }
 
 Vec3 Octree::centre(const Leaf& leaf) const {
@@ -90,15 +96,22 @@ bool Octree::split(const std::vector<char>& flagged, std::vector<char>& pending)
   return any;
 }
 
-void Octree::refine(const std::function<bool(const Leaf&)>& wanted, double most, const Progress& progress) {
+void Octree::refine(const std::function<bool(const Leaf&)>& wanted, double most,
+                    const Progress& progress) {
   std::vector<char> pending(leaves_.size(), 1);
   for (bool any = true; any;) {
     progress.check();
     std::vector<char> flagged(leaves_.size(), 0);
-    parallel_for(leaves_.size(), [&](std::size_t i) { flagged[i] = pending[i] && leaves_[i].level > 0 && wanted(leaves_[i]); });
-    const double next = static_cast<double>(leaves_.size()) + 7.0 * static_cast<double>(std::count(flagged.begin(), flagged.end(), 1));
+    parallel_for(leaves_.size(), [&](std::size_t i) {
+      flagged[i] = pending[i] && leaves_[i].level > 0 && wanted(leaves_[i]);
+    });
+    const double next = static_cast<double>(leaves_.size()) +
+                        7.0 * static_cast<double>(std::count(flagged.begin(), flagged.end(), 1));
     if (next > most)
-      throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this machine has not enough memory", 1e-6 * next), "mesh", "use larger sizes");
+      throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this "
+                                   "machine has not enough memory",
+                                   1e-6 * next),
+                       "mesh", "use larger sizes");
     std::fill(pending.begin(), pending.end(), char{0});
     any = split(flagged, pending);
   }
@@ -113,15 +126,20 @@ void Octree::balance() {
       pending[i] = 0;
       const Leaf& leaf = leaves_[i];
       const Lattice c = leaf.corner();
-      // A leaf much larger cannot lie within the parent: only the seven neighbours on the parent's outside are asked.
+      // A leaf much larger cannot lie within the parent: only the seven neighbours on the parent's
+      // outside are asked.
       const int octant = static_cast<int>(leaf.key >> (3 * leaf.level) & 7);
       for (int n = 1; n < 8; ++n) {
         Lattice p;
-        for (int axis = 0; axis < 3; ++axis) p[static_cast<std::size_t>(axis)] = c[static_cast<std::size_t>(axis)] + (n >> axis & 1 ? (octant >> axis & 1 ? leaf.edge() : -leaf.edge()) : 0);
+        for (int axis = 0; axis < 3; ++axis)
+          p[static_cast<std::size_t>(axis)] =
+              c[static_cast<std::size_t>(axis)] +
+              (n >> axis & 1 ? (octant >> axis & 1 ? leaf.edge() : -leaf.edge()) : 0);
         if (!holds(p)) continue;
         const auto other = static_cast<std::size_t>(find(p, static_cast<int>(i)));
         // A leaf that found a neighbour too large looks again once that is split.
-        if (leaves_[other].level > leaf.level + 1) std::atomic_ref(flagged[other]).store(1, std::memory_order_relaxed), pending[i] = 1;
+        if (leaves_[other].level > leaf.level + 1)
+          std::atomic_ref(flagged[other]).store(1, std::memory_order_relaxed), pending[i] = 1;
       }
     });
     any = split(flagged, pending);

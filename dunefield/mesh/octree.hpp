@@ -17,14 +17,18 @@ using Lattice = std::array<int, 3>;  ///< integer position, in units of the smal
 std::uint64_t morton_key(const Lattice& p);
 Lattice morton_position(std::uint64_t key);
 
-/// Number of the last of `count` ascending keys that is not above `key`, sought outward from number `near`; -1 if the first is above.
+/// Number of the last of `count` ascending keys that is not above `key`, sought outward from number
+/// `near`; -1 if the first is above.
 template <class KeyOf>
 int last_not_above(int count, std::uint64_t key, int near, const KeyOf& key_of) {
   int low = near, high = near, step = 1;
   if (key_of(near) <= key) {
-    for (high = near + step; high < count && key_of(high) <= key; high = std::min(count, high + step)) low = high, step *= 2;
+    for (high = near + step; high < count && key_of(high) <= key;
+         high = std::min(count, high + step))
+      low = high, step *= 2;
   } else {
-    for (low = near - step; low >= 0 && key_of(low) > key; low = std::max(-1, low - step)) high = low, step *= 2;
+    for (low = near - step; low >= 0 && key_of(low) > key; low = std::max(-1, low - step))
+      high = low, step *= 2;
   }
   while (high - low > 1) {
     const int middle = low + (high - low) / 2;
@@ -47,9 +51,11 @@ class Octree {
   /// @param roots number of root cubes along each axis
   Octree(const Vec3& origin, double root_size, int levels, const Lattice& roots);
 
-  /// Splits every leaf for which `wanted` is true, again and again, down to the unit. `wanted` is called from many threads.
+  /// Splits every leaf for which `wanted` is true, again and again, down to the unit. `wanted` is
+  /// called from many threads.
   /// @throw InputError before there would be more leaves than `most`
-  void refine(const std::function<bool(const Leaf&)>& wanted, double most, const Progress& progress);
+  void refine(const std::function<bool(const Leaf&)>& wanted, double most,
+              const Progress& progress);
   /// Neighbours over faces, edges and corners then differ by one level at most.
   void balance();
   /// Splits the leaves flagged (if they are larger than the unit). @return true if any was
@@ -58,11 +64,16 @@ class Octree {
   const std::vector<Leaf>& leaves() const { return leaves_; }
   /// Number of the leaf that holds the unit cube at `p`, which must lie in the box.
   /// @param near a leaf to seek from: neighbours in space are mostly near in the order
-  int find(const Lattice& p, int near = 0) const { return last_not_above(static_cast<int>(leaves_.size()), morton_key(p), near, [&](int i) { return leaves_[static_cast<std::size_t>(i)].key; }); }
+  int find(const Lattice& p, int near = 0) const {
+    return last_not_above(static_cast<int>(leaves_.size()), morton_key(p), near,
+                          [&](int i) { return leaves_[static_cast<std::size_t>(i)].key; });
+  }
   double unit() const { return unit_; }
   const Lattice& extent() const { return extent_; }
   bool holds(const Lattice& p) const;
-  Vec3 position(const Lattice& p) const { return origin_ + Vec3{p[0] * unit_, p[1] * unit_, p[2] * unit_}; }
+  Vec3 position(const Lattice& p) const {
+    return origin_ + Vec3{p[0] * unit_, p[1] * unit_, p[2] * unit_};
+  }
   Vec3 centre(const Leaf& leaf) const;
   double size(const Leaf& leaf) const { return unit_ * leaf.edge(); }
   Box box() const { return {origin_, position(extent_)}; }

@@ -17,12 +17,14 @@ PlaneAxes::PlaneAxes(const Vec3& normal) {
   up = cross(normal, across);
 }
 
-std::vector<Vec3> cell_section(const VolumeMesh& m, const CellFaces& rows, int cell, const Plane& plane) {
+std::vector<Vec3> cell_section(const VolumeMesh& m, const CellFaces& rows, int cell,
+                               const Plane& plane) {
   // Where the cell's edges cross the plane, sorted round their mean.
   std::vector<Vec3> corner;
   std::vector<long long> seen;
   for (int r = rows.start[at(cell)]; r < rows.start[at(cell) + 1]; ++r) {
-    const int f = rows.face[at(r)], first = m.face_start[at(f)], n = m.face_start[at(f) + 1] - first;
+    const int f = rows.face[at(r)], first = m.face_start[at(f)],
+              n = m.face_start[at(f) + 1] - first;
     for (int k = 0; k < n; ++k) {
       const int a = m.face_points[at(first + k)], b = m.face_points[at(first + (k + 1) % n)];
       const double ha = plane.height(m.points[at(a)]), hb = plane.height(m.points[at(b)]);
@@ -37,8 +39,11 @@ std::vector<Vec3> cell_section(const VolumeMesh& m, const CellFaces& rows, int c
   Vec3 mean;
   for (const Vec3& c : corner) mean += c / static_cast<double>(corner.size());
   const PlaneAxes axes(plane.normal);
-  const auto angle = [&](const Vec3& p) { return std::atan2(dot(p - mean, axes.up), dot(p - mean, axes.across)); };
-  std::sort(corner.begin(), corner.end(), [&](const Vec3& a, const Vec3& b) { return angle(a) < angle(b); });
+  const auto angle = [&](const Vec3& p) {
+    return std::atan2(dot(p - mean, axes.up), dot(p - mean, axes.across));
+  };
+  std::sort(corner.begin(), corner.end(),
+            [&](const Vec3& a, const Vec3& b) { return angle(a) < angle(b); });
   return corner;
 }
 
@@ -61,7 +66,8 @@ std::vector<int> cut_cells(const VolumeMesh& m, const Plane& plane) {
   return cells;
 }
 
-std::vector<Vec3> clipped(const std::vector<Vec3>& outline, const std::function<double(const Vec3&)>& height) {
+std::vector<Vec3> clipped(const std::vector<Vec3>& outline,
+                          const std::function<double(const Vec3&)>& height) {
   std::vector<Vec3> out;
   for (std::size_t i = 0; i < outline.size(); ++i) {
     const Vec3 &a = outline[i], &b = outline[(i + 1) % outline.size()];

@@ -13,19 +13,23 @@ struct Plane {
   double height(const Vec3& p) const { return dot(p - point, normal); }
 };
 
-/// Two unit vectors in the plane, a right-handed system with its normal: level and upward, as far as it is upright.
+/// Two unit vectors in the plane, a right-handed system with its normal: level and upward, as far
+/// as it is upright.
 struct PlaneAxes {
   Vec3 across, up;
   explicit PlaneAxes(const Vec3& normal);
 };
 
-/// Corners of the cell's cut, in order round the normal; none if the plane misses the cell. The cell is taken as convex.
-std::vector<Vec3> cell_section(const VolumeMesh& mesh, const CellFaces& rows, int cell, const Plane& plane);
+/// Corners of the cell's cut, in order round the normal; none if the plane misses the cell. The
+/// cell is taken as convex.
+std::vector<Vec3> cell_section(const VolumeMesh& mesh, const CellFaces& rows, int cell,
+                               const Plane& plane);
 
 /// Numbers of the cells that the plane cuts, ascending.
 std::vector<int> cut_cells(const VolumeMesh& mesh, const Plane& plane);
 
 /// The part of a convex outline in order round where `height` is not negative.
-std::vector<Vec3> clipped(const std::vector<Vec3>& outline, const std::function<double(const Vec3&)>& height);
+std::vector<Vec3> clipped(const std::vector<Vec3>& outline,
+                          const std::function<double(const Vec3&)>& height);
 
 }  // namespace dunefield

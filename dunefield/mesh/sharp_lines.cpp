@@ -10,14 +10,20 @@ Surface exposed_lines(const Surface& vehicle, const SolidField& solid) {
   const std::vector<Fold> folds = folds_of(vehicle, sharp_angle, folded_angle);
   const double off = 1e-5 * norm(bounds(vehicle).size());
   std::vector<char> exposed(folds.size());
-  parallel_for(folds.size(), [&](std::size_t i) {
-    const Vec3 middle = 0.5 * (vehicle.points[static_cast<std::size_t>(folds[i].low)] + vehicle.points[static_cast<std::size_t>(folds[i].high)]);
-    const Vec3 out = unit(folds[i].normals[0] + folds[i].normals[1]) * off;
-    exposed[i] = solid.inside(middle + out, 0) != solid.inside(middle - out, 0);
-  }, 64);
+  parallel_for(
+      folds.size(),
+      [&](std::size_t i) {
+        const Vec3 middle = 0.5 * (vehicle.points[static_cast<std::size_t>(folds[i].low)] +
+                                   vehicle.points[static_cast<std::size_t>(folds[i].high)]);
+        const Vec3 out = unit(folds[i].normals[0] + folds[i].normals[1]) * off;
+        exposed[i] = solid.inside(middle + out, 0) != solid.inside(middle - out, 0);
+      },
+      64);
   Surface lines;
   for (std::size_t i = 0; i < folds.size(); ++i)
-    if (exposed[i]) add_line(lines, vehicle.points[static_cast<std::size_t>(folds[i].low)], vehicle.points[static_cast<std::size_t>(folds[i].high)]);
+    if (exposed[i])
+      add_line(lines, vehicle.points[static_cast<std::size_t>(folds[i].low)],
+               vehicle.points[static_cast<std::size_t>(folds[i].high)]);
   return lines;
 }
 
@@ -29,7 +35,8 @@ void add_line(Surface& lines, const Vec3& a, const Vec3& b) {
   lines.triangles.push_back({n, n + 1, n + 1}), lines.part_of.push_back(0);
 }
 
-SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid) : tree_(exposed_lines(vehicle, solid)) {}
+SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid)
+    : tree_(exposed_lines(vehicle, solid)) {}
 
 std::optional<Vec3> SharpLines::nearest(const Vec3& p, double reach) const {
   const NearestTree::Found found = tree_.nearest(p, reach);

@@ -13,7 +13,8 @@ inline constexpr double sharp_angle = 40 * 3.14159265358979323846 / 180;
 /// Angle from which on facets lie back to back and bound nothing.
 inline constexpr double folded_angle = 178 * 3.14159265358979323846 / 180;
 
-/// A line is kept as a triangle without width: the nearest-point search then serves for lines and points, too.
+/// A line is kept as a triangle without width: the nearest-point search then serves for lines and
+/// points, too.
 void add_line(Surface& lines, const Vec3& a, const Vec3& b);
 
 class SharpLines {

@@ -30,7 +30,8 @@ class Sizing {
   void add_groups(const std::vector<Surface>& of_level);
   /// Halvings of the surface size that a wanted size needs, as far as the smallest size allows.
   int level_of(double size) const;
-  /// The same for a gap's cells across; the slot halvings more in one that the smallest size may close but these open.
+  /// The same for a gap's cells across; the slot halvings more in one that the smallest size may
+  /// close but these open.
   int level_of_gap(double width) const;
   const MeshOptions& options_;
   double smallest_;

@@ -25,7 +25,8 @@ double soundness_of(const PolygonMeasure* m, int n, double* volume_out) {
   if (volume <= 0) return -1;
   centre = centre / volume;
   double lowest = 1e300;
-  for (int i = 0; i < n; ++i) lowest = std::min(lowest, dot(m[i].area, m[i].centre - centre) / (norm(m[i].area) + 1e-300));
+  for (int i = 0; i < n; ++i)
+    lowest = std::min(lowest, dot(m[i].area, m[i].centre - centre) / (norm(m[i].area) + 1e-300));
   return lowest / std::cbrt(volume);
 }
 
@@ -35,13 +36,15 @@ double cell_soundness(const VolumeMesh& mesh, const CellFaces& rows, int cell, d
   const int first = rows.start[at(cell)], n = std::min(rows.start[at(cell) + 1] - first, most);
   for (int i = 0; i < n; ++i) {
     const int f = rows.face[at(first + i)];
-    m[i] = measure_polygon(mesh.points, &mesh.face_points[at(mesh.face_start[at(f)])], mesh.face_start[at(f) + 1] - mesh.face_start[at(f)]);
+    m[i] = measure_polygon(mesh.points, &mesh.face_points[at(mesh.face_start[at(f)])],
+                           mesh.face_start[at(f) + 1] - mesh.face_start[at(f)]);
     if (mesh.cell_below[at(f)] != cell) m[i].area = -m[i].area;
   }
   return soundness_of(m, n, volume_out);
 }
 
-std::vector<std::vector<int>> cells_at_points(const VolumeMesh& mesh, const std::vector<int>& points) {
+std::vector<std::vector<int>> cells_at_points(const VolumeMesh& mesh,
+                                              const std::vector<int>& points) {
   std::vector<int> slot(mesh.points.size(), -1);
   for (std::size_t k = 0; k < points.size(); ++k) slot[at(points[k])] = static_cast<int>(k);
   std::vector<std::vector<int>> cells(points.size());
@@ -58,24 +61,37 @@ std::vector<std::vector<int>> cells_at_points(const VolumeMesh& mesh, const std:
   return cells;
 }
 
-std::vector<char> move_together(VolumeMesh& mesh, const CellFaces& rows, const std::vector<int>& moving, const std::vector<Vec3>& target, const std::vector<std::vector<int>>& cells_around) {
-  std::vector<char> concerned(at(mesh.cells), 0), suffers(at(mesh.cells), 0), moved(moving.size(), 1);
+std::vector<char> move_together(VolumeMesh& mesh, const CellFaces& rows,
+                                const std::vector<int>& moving, const std::vector<Vec3>& target,
+                                const std::vector<std::vector<int>>& cells_around) {
+  std::vector<char> concerned(at(mesh.cells), 0), suffers(at(mesh.cells), 0),
+      moved(moving.size(), 1);
   for (const auto& cells : cells_around)
     for (const int c : cells) concerned[at(c)] = 1;
   std::vector<double> limit(at(mesh.cells), 0);
-  parallel_for(limit.size(), [&](std::size_t c) {
-    if (concerned[c]) limit[c] = std::min(cell_soundness(mesh, rows, static_cast<int>(c)), soundness_floor);
-  }, 512);
+  parallel_for(
+      limit.size(),
+      [&](std::size_t c) {
+        if (concerned[c])
+          limit[c] = std::min(cell_soundness(mesh, rows, static_cast<int>(c)), soundness_floor);
+      },
+      512);
   std::vector<Vec3> from(moving.size());
-  for (std::size_t k = 0; k < moving.size(); ++k) from[k] = mesh.points[at(moving[k])], mesh.points[at(moving[k])] = target[k];
+  for (std::size_t k = 0; k < moving.size(); ++k)
+    from[k] = mesh.points[at(moving[k])], mesh.points[at(moving[k])] = target[k];
   for (bool any = true; any;) {
-    parallel_for(limit.size(), [&](std::size_t c) {
-      if (concerned[c]) suffers[c] = cell_soundness(mesh, rows, static_cast<int>(c)) < limit[c];
-    }, 512);
+    parallel_for(
+        limit.size(),
+        [&](std::size_t c) {
+          if (concerned[c]) suffers[c] = cell_soundness(mesh, rows, static_cast<int>(c)) < limit[c];
+        },
+        512);
     std::fill(concerned.begin(), concerned.end(), char{0});
     any = false;
     for (std::size_t k = 0; k < moving.size(); ++k) {
-      if (!moved[k] || std::none_of(cells_around[k].begin(), cells_around[k].end(), [&](int c) { return suffers[at(c)]; })) continue;
+      if (!moved[k] || std::none_of(cells_around[k].begin(), cells_around[k].end(),
+                                    [&](int c) { return suffers[at(c)]; }))
+        continue;
       mesh.points[at(moving[k])] = from[k], moved[k] = 0, any = true;
       for (const int c : cells_around[k]) concerned[at(c)] = 1;
     }

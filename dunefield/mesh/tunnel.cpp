@@ -18,8 +18,10 @@ bool flies(const Box& vehicle) { return vehicle.lo.z > 0.5 * vehicle.size().z; }
 Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o) {
   const double length = characteristic_length(vehicle);
   const double section = frontal_area / o.blockage;
-  const double width = o.width > 0 ? o.width * length : std::max(std::sqrt(section * 1.25), 3 * vehicle.size().y);
-  const double height = o.height > 0 ? o.height * length : std::max(section / width, 2.5 * vehicle.hi.z);
+  const double width =
+      o.width > 0 ? o.width * length : std::max(std::sqrt(section * 1.25), 3 * vehicle.size().y);
+  const double height =
+      o.height > 0 ? o.height * length : std::max(section / width, 2.5 * vehicle.hi.z);
   Box box;
   box.include(Vec3{vehicle.lo.x - o.ahead * length, o.half ? 0.0 : -0.5 * width, 0.0});
   box.include(Vec3{vehicle.hi.x + o.behind * length, 0.5 * width, height});
@@ -32,9 +34,11 @@ void check_vehicle_in_tunnel(const Box& vehicle, const Box& tunnel, const Tunnel
     const double slack = i == 2 ? 0.05 * vehicle.size().z : 0;  // tyres may be sunk into the road
     const bool low = vehicle.lo[i] < tunnel.lo[i] - slack && !(i == 1 && options.half);
     if (low || vehicle.hi[i] > tunnel.hi[i])
-      throw InputError(fmt::format("the vehicle reaches from {} = {:.3g} to {:.3g} m, outside the tunnel ({:.3g} to {:.3g} m)", axis[i],
-                                   vehicle.lo[i], vehicle.hi[i], tunnel.lo[i], tunnel.hi[i]),
-                       "tunnel", "check unit and placement, or enlarge the tunnel");
+      throw InputError(
+          fmt::format("the vehicle reaches from {} = {:.3g} to {:.3g} m, outside the tunnel "
+                      "({:.3g} to {:.3g} m)",
+                      axis[i], vehicle.lo[i], vehicle.hi[i], tunnel.lo[i], tunnel.hi[i]),
+          "tunnel", "check unit and placement, or enlarge the tunnel");
   }
 }
 

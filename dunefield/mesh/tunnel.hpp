@@ -6,20 +6,21 @@
 
 namespace dunefield {
 
-/// The longest side of the vehicle's box, which the size of the tunnel and the fineness of recipes refer to: the length of nearly all vehicles, but the
-/// width of a wing, the height of a plate across the stream.
+/// The longest side of the vehicle's box, which the size of the tunnel and the fineness of recipes
+/// refer to: the length of nearly all vehicles, but the width of a wing, the height of a plate
+/// across the stream.
 double characteristic_length(const Box& vehicle);
 /// True for a body alone in the stream, more than half its height above the road.
 bool flies(const Box& vehicle);
 
 /// Tunnel size in those lengths, the width and height also from the blockage allowed.
 struct TunnelOptions {
-  double ahead = 3;          ///< lengths from inflow to nose
-  double behind = 7;         ///< lengths from tail to outflow
-  double width = 0;          ///< lengths, wall to wall; 0: from `blockage`
-  double height = 0;         ///< lengths, road to roof; 0: from `blockage`
-  double blockage = 0.012;   ///< frontal area over tunnel section that sets width and height
-  bool half = false;         ///< only y >= 0, mirrored at the centre plane
+  double ahead = 3;         ///< lengths from inflow to nose
+  double behind = 7;        ///< lengths from tail to outflow
+  double width = 0;         ///< lengths, wall to wall; 0: from `blockage`
+  double height = 0;        ///< lengths, road to roof; 0: from `blockage`
+  double blockage = 0.012;  ///< frontal area over tunnel section that sets width and height
+  bool half = false;        ///< only y >= 0, mirrored at the centre plane
 };
 
 /// The tunnel box: road at z = 0; for a half model the centre plane at y = 0.

@@ -36,7 +36,8 @@ PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corne
 CellMeasure measure_cell(const VolumeMesh& m, const CellFaces& rows, int cell) {
   const auto c = static_cast<std::size_t>(cell);
   Vec3 reference;
-  for (int r = rows.start[c]; r < rows.start[c + 1]; ++r) reference += m.face_centre[static_cast<std::size_t>(rows.face[static_cast<std::size_t>(r)])];
+  for (int r = rows.start[c]; r < rows.start[c + 1]; ++r)
+    reference += m.face_centre[static_cast<std::size_t>(rows.face[static_cast<std::size_t>(r)])];
   reference *= 1.0 / (rows.start[c + 1] - rows.start[c]);
   CellMeasure sum;
   for (int r = rows.start[c]; r < rows.start[c + 1]; ++r) {
@@ -64,16 +65,25 @@ CellMeasure measure_cell(const VolumeMesh& m, const CellFaces& rows, int cell) {
 void VolumeMesh::derive() {
   const auto nf = static_cast<std::size_t>(faces());
   face_area.resize(nf), face_centre.resize(nf);
-  parallel_for(nf, [&](std::size_t i) {
-    const PolygonMeasure m = measure_polygon(points, &face_points[static_cast<std::size_t>(face_start[i])], face_start[i + 1] - face_start[i]);
-    face_area[i] = m.area, face_centre[i] = m.centre;
-  }, 4096);
+  parallel_for(
+      nf,
+      [&](std::size_t i) {
+        const PolygonMeasure m =
+            measure_polygon(points, &face_points[static_cast<std::size_t>(face_start[i])],
+                            face_start[i + 1] - face_start[i]);
+        face_area[i] = m.area, face_centre[i] = m.centre;
+      },
+      4096);
   const CellFaces rows = faces_of_cells(*this);
-  cell_volume.resize(static_cast<std::size_t>(cells)), cell_centre.resize(static_cast<std::size_t>(cells));
-  parallel_for(cell_volume.size(), [&](std::size_t c) {
-    const CellMeasure m = measure_cell(*this, rows, static_cast<int>(c));
-    cell_volume[c] = m.volume, cell_centre[c] = m.centre;
-  }, 1024);
+  cell_volume.resize(static_cast<std::size_t>(cells)),
+      cell_centre.resize(static_cast<std::size_t>(cells));
+  parallel_for(
+      cell_volume.size(),
+      [&](std::size_t c) {
+        const CellMeasure m = measure_cell(*this, rows, static_cast<int>(c));
+        cell_volume[c] = m.volume, cell_centre[c] = m.centre;
+      },
+      1024);
 }
 
 Mat3 VolumeMesh::face_warp(int face) const {
@@ -83,7 +93,8 @@ Mat3 VolumeMesh::face_warp(int face) const {
   const Vec3 mean = measure_polygon(points, corner, count).mean;
   Mat3 warp;
   for (int k = 0; k < count; ++k) {
-    const Vec3 a = points[static_cast<std::size_t>(corner[k])], b = points[static_cast<std::size_t>(corner[(k + 1) % count])];
+    const Vec3 a = points[static_cast<std::size_t>(corner[k])],
+               b = points[static_cast<std::size_t>(corner[(k + 1) % count])];
     const Vec3 s = 0.5 * cross(a - mean, b - mean), r = (a + b + mean) / 3.0 - face_centre[i];
     for (int row = 0; row < 3; ++row) warp.row[row] += s[row] * r;
   }
@@ -99,8 +110,11 @@ CellFaces faces_of_cells(const VolumeMesh& mesh) {
   rows.face.resize(static_cast<std::size_t>(rows.start.back()));
   std::vector<int> fill(rows.start.begin(), rows.start.end() - 1);
   for (int f = 0; f < mesh.faces(); ++f) {
-    rows.face[static_cast<std::size_t>(fill[static_cast<std::size_t>(mesh.cell_below[static_cast<std::size_t>(f)])]++)] = f;
-    if (f < mesh.interior_faces()) rows.face[static_cast<std::size_t>(fill[static_cast<std::size_t>(mesh.cell_above[static_cast<std::size_t>(f)])]++)] = f;
+    rows.face[static_cast<std::size_t>(
+        fill[static_cast<std::size_t>(mesh.cell_below[static_cast<std::size_t>(f)])]++)] = f;
+    if (f < mesh.interior_faces())
+      rows.face[static_cast<std::size_t>(
+          fill[static_cast<std::size_t>(mesh.cell_above[static_cast<std::size_t>(f)])]++)] = f;
   }
   return rows;
 }
@@ -109,15 +123,26 @@ VolumeMesh structured_mesh_of_points(int nx, int ny, int nz, std::vector<Vec3> p
   VolumeMesh mesh;
   mesh.points = std::move(points);
   mesh.cells = nx * ny * nz;
-  const auto point = [&](int i, int j, int k) { return (k * (ny + 1) + j) * (nx + 1) + (ring ? i % nx : i); };
-  const auto cell = [&](int i, int j, int k) { return (k * ny + j) * nx + (ring ? (i + nx) % nx : i); };
+  const auto point = [&](int i, int j, int k) {
+    return (k * (ny + 1) + j) * (nx + 1) + (ring ? i % nx : i);
+  };
+  const auto cell = [&](int i, int j, int k) {
+    return (k * ny + j) * nx + (ring ? (i + nx) % nx : i);
+  };
   mesh.face_start = {0};
   const auto add_face = [&](int axis, int i, int j, int k, bool flip) {
-    // The quad of the lower side of cell (i, j, k) along `axis`, its area vector pointing up the axis.
+    // The quad of the lower side of cell (i, j, k) along `axis`, its area vector pointing up the
+    // axis.
     int q[4];
-    if (axis == 0) q[0] = point(i, j, k), q[1] = point(i, j + 1, k), q[2] = point(i, j + 1, k + 1), q[3] = point(i, j, k + 1);
-    if (axis == 1) q[0] = point(i, j, k), q[1] = point(i, j, k + 1), q[2] = point(i + 1, j, k + 1), q[3] = point(i + 1, j, k);
-    if (axis == 2) q[0] = point(i, j, k), q[1] = point(i + 1, j, k), q[2] = point(i + 1, j + 1, k), q[3] = point(i, j + 1, k);
+    if (axis == 0)
+      q[0] = point(i, j, k), q[1] = point(i, j + 1, k), q[2] = point(i, j + 1, k + 1),
+      q[3] = point(i, j, k + 1);
+    if (axis == 1)
+      q[0] = point(i, j, k), q[1] = point(i, j, k + 1), q[2] = point(i + 1, j, k + 1),
+      q[3] = point(i + 1, j, k);
+    if (axis == 2)
+      q[0] = point(i, j, k), q[1] = point(i + 1, j, k), q[2] = point(i + 1, j + 1, k),
+      q[3] = point(i, j + 1, k);
     if (flip) std::swap(q[1], q[3]);
     mesh.face_points.insert(mesh.face_points.end(), q, q + 4);
     mesh.face_start.push_back(static_cast<int>(mesh.face_points.size()));
@@ -161,10 +186,12 @@ void VolumeMesh::reorder_boundary(const std::vector<int>& order, std::vector<Pat
   face_points.resize(static_cast<std::size_t>(face_start.back()));
   for (std::size_t i = 0; i < order.size(); ++i) {
     const auto from = static_cast<std::size_t>(order[i]), to = inside + i;
-    face_points.insert(face_points.end(), old.face_points.begin() + old.face_start[from], old.face_points.begin() + old.face_start[from + 1]);
+    face_points.insert(face_points.end(), old.face_points.begin() + old.face_start[from],
+                       old.face_points.begin() + old.face_start[from + 1]);
     face_start.push_back(static_cast<int>(face_points.size()));
     cell_below[to] = old.cell_below[from];
-    if (!face_area.empty()) face_area[to] = old.face_area[from], face_centre[to] = old.face_centre[from];
+    if (!face_area.empty())
+      face_area[to] = old.face_area[from], face_centre[to] = old.face_centre[from];
   }
   patches = std::move(new_patches);
 }

@@ -1,4 +1,5 @@
-// VTK XML files: named arrays in an XML tree. Written compressed, behind the tree; read in every form of the format.
+// VTK XML files: named arrays in an XML tree. Written compressed, behind the tree; read in every
+// form of the format.
 #pragma once
 
 #include <cstdint>
@@ -13,7 +14,8 @@
 
 namespace dunefield {
 
-/// A named field: one number or one vector for each cell (or face), the other left empty. It refers to arrays that others keep.
+/// A named field: one number or one vector for each cell (or face), the other left empty. It refers
+/// to arrays that others keep.
 struct NamedField {
   std::string name;  ///< with its unit
   std::span<const double> scalar;
@@ -24,8 +26,8 @@ struct NamedField {
 std::vector<float> coordinates(std::span<const Vec3> points);
 std::vector<double> exact_coordinates(std::span<const Vec3> points);
 
-/// Writes arrays behind the tree that names them. They come before the tree is known, so that they go, compressed in blocks, into a file beside
-/// it first: none needs to stay in memory.
+/// Writes arrays behind the tree that names them. They come before the tree is known, so that they
+/// go, compressed in blocks, into a file beside it first: none needs to stay in memory.
 class VtkWriter {
  public:
   /// @throw OutputError
@@ -33,7 +35,8 @@ class VtkWriter {
   ~VtkWriter();
   VtkWriter(const VtkWriter&) = delete;
   VtkWriter& operator=(const VtkWriter&) = delete;
-  /// The element that stands for an array in the tree. T: float, double, std::uint8_t, std::int32_t or std::int64_t.
+  /// The element that stands for an array in the tree. T: float, double, std::uint8_t, std::int32_t
+  /// or std::int64_t.
   template <class T>
   std::string add(const std::string& name, int components, const std::vector<T>& values);
   std::string add(const NamedField& field);
@@ -42,7 +45,8 @@ class VtkWriter {
   void finish(const char* type, const std::string& body);
 
  private:
-  std::string append(const char* type, const std::string& name, int components, std::size_t count, const unsigned char* bytes, std::size_t size);
+  std::string append(const char* type, const std::string& name, int components, std::size_t count,
+                     const unsigned char* bytes, std::size_t size);
   std::filesystem::path file_, beside_;
   std::fstream data_;
 };
@@ -55,10 +59,12 @@ struct VtkArray {
   std::vector<double> reals;
 };
 
-/// A file read whole. Arrays are found by the name of the element that holds them ("Points", "Cells", "FieldData").
+/// A file read whole. Arrays are found by the name of the element that holds them ("Points",
+/// "Cells", "FieldData").
 class VtkReader {
  public:
-  /// @throw InputError for what is no VTK XML file of that type, has several pieces, or is packed by anything but zlib
+  /// @throw InputError for what is no VTK XML file of that type, has several pieces, or is packed
+  /// by anything but zlib
   VtkReader(const std::filesystem::path& file, const char* type);
   ~VtkReader();
   /// Of the piece: an attribute such as "NumberOfCells".

@@ -19,7 +19,8 @@ std::size_t at(T i) {
 
 constexpr int polyhedron = 42;
 
-/// The cells as the format asks for them: each with its points and, with the faces turned outward, its own list of faces.
+/// The cells as the format asks for them: each with its points and, with the faces turned outward,
+/// its own list of faces.
 template <class Int>
 struct CellLists {
   std::vector<Int> connectivity, offsets, faces, face_offsets;
@@ -36,7 +37,8 @@ CellLists<Int> cell_lists(const VolumeMesh& m, const CellFaces& rows) {
       const int f = rows.face[at(r)], first = m.face_start[at(f)], last = m.face_start[at(f) + 1];
       l.faces.push_back(last - first);
       for (int k = first; k < last; ++k) {
-        const int p = m.cell_below[at(f)] == c ? m.face_points[at(k)] : m.face_points[at(first + last - 1 - k)];
+        const int p = m.cell_below[at(f)] == c ? m.face_points[at(k)]
+                                               : m.face_points[at(first + last - 1 - k)];
         l.faces.push_back(p);
         corners.push_back(p);
       }
@@ -53,8 +55,9 @@ CellLists<Int> cell_lists(const VolumeMesh& m, const CellFaces& rows) {
 template <class Int>
 std::string add_cells(VtkWriter& data, const VolumeMesh& m, const CellFaces& rows) {
   const CellLists<Int> l = cell_lists<Int>(m, rows);
-  return data.add("connectivity", 1, l.connectivity) + data.add("offsets", 1, l.offsets) + data.add("types", 1, std::vector<std::uint8_t>(at(m.cells), polyhedron)) + data.add("faces", 1, l.faces) +
-         data.add("faceoffsets", 1, l.face_offsets);
+  return data.add("connectivity", 1, l.connectivity) + data.add("offsets", 1, l.offsets) +
+         data.add("types", 1, std::vector<std::uint8_t>(at(m.cells), polyhedron)) +
+         data.add("faces", 1, l.faces) + data.add("faceoffsets", 1, l.face_offsets);
 }
 
 std::string add_patches(VtkWriter& data, const VolumeMesh& m, const CellFaces& rows) {
@@ -72,20 +75,29 @@ std::string add_patches(VtkWriter& data, const VolumeMesh& m, const CellFaces& r
   return xml;
 }
 
-/// The faces of the cells that the format has numbers for, in the order of its points (right-hand rule, outward).
+/// The faces of the cells that the format has numbers for, in the order of its points (right-hand
+/// rule, outward).
 const std::vector<std::vector<int>>* faces_of_type(std::int64_t type) {
-  static const std::vector<std::vector<int>> tetrahedron = {{0, 2, 1}, {0, 1, 3}, {1, 2, 3}, {0, 3, 2}},
-                                             voxel = {{0, 2, 3, 1}, {4, 5, 7, 6}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 4, 6, 2}, {1, 3, 7, 5}},
-                                             hexahedron = {{0, 3, 2, 1}, {4, 5, 6, 7}, {0, 1, 5, 4}, {1, 2, 6, 5}, {2, 3, 7, 6}, {3, 0, 4, 7}},
-                                             wedge = {{0, 1, 2}, {3, 5, 4}, {0, 3, 4, 1}, {1, 4, 5, 2}, {2, 5, 3, 0}},
-                                             pyramid = {{0, 3, 2, 1}, {0, 1, 4}, {1, 2, 4}, {2, 3, 4}, {3, 0, 4}};
+  static const std::vector<std::vector<int>>
+      tetrahedron = {{0, 2, 1}, {0, 1, 3}, {1, 2, 3}, {0, 3, 2}},
+      voxel = {{0, 2, 3, 1}, {4, 5, 7, 6}, {0, 1, 5, 4}, {2, 6, 7, 3}, {0, 4, 6, 2}, {1, 3, 7, 5}},
+      hexahedron = {{0, 3, 2, 1}, {4, 5, 6, 7}, {0, 1, 5, 4},
+                    {1, 2, 6, 5}, {2, 3, 7, 6}, {3, 0, 4, 7}},
+      wedge = {{0, 1, 2}, {3, 5, 4}, {0, 3, 4, 1}, {1, 4, 5, 2}, {2, 5, 3, 0}},
+      pyramid = {{0, 3, 2, 1}, {0, 1, 4}, {1, 2, 4}, {2, 3, 4}, {3, 0, 4}};
   switch (type) {
-    case 10: return &tetrahedron;
-    case 11: return &voxel;
-    case 12: return &hexahedron;
-    case 13: return &wedge;
-    case 14: return &pyramid;
-    default: return nullptr;
+    case 10:
+      return &tetrahedron;
+    case 11:
+      return &voxel;
+    case 12:
+      return &hexahedron;
+    case 13:
+      return &wedge;
+    case 14:
+      return &pyramid;
+    default:
+      return nullptr;
   }
 }
 
@@ -98,7 +110,8 @@ struct OwnFaces {
 
 class VtuReader {
  public:
-  explicit VtuReader(const std::filesystem::path& file) : file_(file, "UnstructuredGrid"), name_(file.string()) {}
+  explicit VtuReader(const std::filesystem::path& file)
+      : file_(file, "UnstructuredGrid"), name_(file.string()) {}
 
   VolumeMesh mesh() {
     read_points();
@@ -112,14 +125,19 @@ class VtuReader {
  private:
   void read_points() {
     const std::vector<VtkArray> arrays = file_.arrays("Points");
-    if (arrays.empty() || arrays[0].components != 3 || arrays[0].reals.size() != 3 * at(file_.number("NumberOfPoints"))) file_.refuse("its points are not whole", "write the mesh anew");
+    if (arrays.empty() || arrays[0].components != 3 ||
+        arrays[0].reals.size() != 3 * at(file_.number("NumberOfPoints")))
+      file_.refuse("its points are not whole", "write the mesh anew");
     const std::vector<double>& x = arrays[0].reals;
-    for (std::size_t i = 0; i + 2 < x.size(); i += 3) loose_.points.push_back({x[i], x[i + 1], x[i + 2]});
+    for (std::size_t i = 0; i + 2 < x.size(); i += 3)
+      loose_.points.push_back({x[i], x[i + 1], x[i + 2]});
   }
 
   void add_face(const std::int64_t* corners, std::int64_t count) {
     for (std::int64_t k = 0; k < count; ++k) {
-      if (corners[k] < 0 || at(corners[k]) >= loose_.points.size()) file_.refuse(fmt::format("a cell has point {}, which does not exist", corners[k]), "write the mesh anew");
+      if (corners[k] < 0 || at(corners[k]) >= loose_.points.size())
+        file_.refuse(fmt::format("a cell has point {}, which does not exist", corners[k]),
+                     "write the mesh anew");
       own_.points.push_back(static_cast<int>(corners[k]));
     }
     if (count < 3) file_.refuse("a face has less than three points", "write the mesh anew");
@@ -134,15 +152,22 @@ class VtuReader {
   void read_cells() {
     Cells cells;
     for (VtkArray& a : file_.arrays("Cells"))
-      for (const auto& [name, into] : {std::pair{"connectivity", &cells.connectivity}, {"offsets", &cells.offsets}, {"types", &cells.types}, {"faces", &cells.faces}, {"faceoffsets", &cells.face_offsets}})
+      for (const auto& [name, into] : {std::pair{"connectivity", &cells.connectivity},
+                                       {"offsets", &cells.offsets},
+                                       {"types", &cells.types},
+                                       {"faces", &cells.faces},
+                                       {"faceoffsets", &cells.face_offsets}})
         if (a.name == name) *into = std::move(a.integers);
     const auto count = at(file_.number("NumberOfCells"));
-    if (count == 0 || cells.offsets.size() != count || cells.types.size() != count) file_.refuse("its cells are not whole", "write the mesh anew");
+    if (count == 0 || cells.offsets.size() != count || cells.types.size() != count)
+      file_.refuse("its cells are not whole", "write the mesh anew");
     loose_.cells = static_cast<int>(count);
     std::int64_t polyhedra_end = 0;  // in the list of their faces
     for (std::size_t c = 0; c < count; ++c) {
-      if (cells.types[c] == polyhedron) polyhedra_end = add_polyhedron(cells, c, polyhedra_end);
-      else add_of_type(cells, c);
+      if (cells.types[c] == polyhedron)
+        polyhedra_end = add_polyhedron(cells, c, polyhedra_end);
+      else
+        add_of_type(cells, c);
       own_.cell_start.push_back(own_.faces());
     }
   }
@@ -150,9 +175,13 @@ class VtuReader {
   /// @return where its faces end in the list
   std::int64_t add_polyhedron(const Cells& cells, std::size_t c, std::int64_t k) {
     const std::int64_t end = c < cells.face_offsets.size() ? cells.face_offsets[c] : -1;
-    if (end <= k || at(end) > cells.faces.size()) file_.refuse(fmt::format("polyhedron {} has no faces", c + 1), "write the mesh with the arrays 'faces' and 'faceoffsets' (file version 1.0)");
+    if (end <= k || at(end) > cells.faces.size())
+      file_.refuse(fmt::format("polyhedron {} has no faces", c + 1),
+                   "write the mesh with the arrays 'faces' and 'faceoffsets' (file version 1.0)");
     for (std::int64_t n = cells.faces[at(k++)]; n > 0; --n) {
-      if (k >= end || cells.faces[at(k)] < 0 || cells.faces[at(k)] > end - k - 1) file_.refuse(fmt::format("the faces of polyhedron {} contradict themselves", c + 1), "write the mesh anew");
+      if (k >= end || cells.faces[at(k)] < 0 || cells.faces[at(k)] > end - k - 1)
+        file_.refuse(fmt::format("the faces of polyhedron {} contradict themselves", c + 1),
+                     "write the mesh anew");
       add_face(&cells.faces[at(k)] + 1, cells.faces[at(k)]);
       k += 1 + cells.faces[at(k)];
     }
@@ -161,23 +190,36 @@ class VtuReader {
 
   void add_of_type(const Cells& cells, std::size_t c) {
     const auto* corners = faces_of_type(cells.types[c]);
-    if (!corners) file_.refuse(fmt::format("cell {} is of type {}", c + 1, cells.types[c]), "use polyhedra, tetrahedra, hexahedra, wedges and pyramids");
+    if (!corners)
+      file_.refuse(fmt::format("cell {} is of type {}", c + 1, cells.types[c]),
+                   "use polyhedra, tetrahedra, hexahedra, wedges and pyramids");
     int last = 0;
-    for (const auto& face : *corners) last = std::max(last, *std::max_element(face.begin(), face.end()));
+    for (const auto& face : *corners)
+      last = std::max(last, *std::max_element(face.begin(), face.end()));
     const std::int64_t first = c > 0 ? cells.offsets[c - 1] : 0;
-    if (first < 0 || cells.offsets[c] != first + last + 1 || at(cells.offsets[c]) > cells.connectivity.size()) file_.refuse(fmt::format("cell {} has the wrong number of points", c + 1), "write the mesh anew");
+    if (first < 0 || cells.offsets[c] != first + last + 1 ||
+        at(cells.offsets[c]) > cells.connectivity.size())
+      file_.refuse(fmt::format("cell {} has the wrong number of points", c + 1),
+                   "write the mesh anew");
     for (const auto& face : *corners) {
       std::int64_t points[4];
-      for (std::size_t i = 0; i < face.size(); ++i) points[i] = cells.connectivity[at(first + face[i])];
+      for (std::size_t i = 0; i < face.size(); ++i)
+        points[i] = cells.connectivity[at(first + face[i])];
       add_face(points, static_cast<std::int64_t>(face.size()));
     }
   }
 
-  PolygonMeasure measure(int face) const { return measure_polygon(loose_.points, &own_.points[at(own_.face_start[at(face)])], own_.face_start[at(face) + 1] - own_.face_start[at(face)]); }
-  void turn(int face) { std::reverse(own_.points.begin() + own_.face_start[at(face)], own_.points.begin() + own_.face_start[at(face) + 1]); }
+  PolygonMeasure measure(int face) const {
+    return measure_polygon(loose_.points, &own_.points[at(own_.face_start[at(face)])],
+                           own_.face_start[at(face) + 1] - own_.face_start[at(face)]);
+  }
+  void turn(int face) {
+    std::reverse(own_.points.begin() + own_.face_start[at(face)],
+                 own_.points.begin() + own_.face_start[at(face) + 1]);
+  }
 
-  /// Not every program turns the faces of its cells outward. Those that close a cell are taken as they are, or all the other way
-  /// round; others are turned away from the cell's middle.
+  /// Not every program turns the faces of its cells outward. Those that close a cell are taken as
+  /// they are, or all the other way round; others are turned away from the cell's middle.
   void turn_outward() {
     for (int c = 0; c < loose_.cells; ++c) {
       const int first = own_.cell_start[at(c)], last = own_.cell_start[at(c) + 1];
@@ -201,30 +243,43 @@ class VtuReader {
   }
 
   std::vector<int> sorted_points(int face) const {
-    std::vector<int> p(own_.points.begin() + own_.face_start[at(face)], own_.points.begin() + own_.face_start[at(face) + 1]);
+    std::vector<int> p(own_.points.begin() + own_.face_start[at(face)],
+                       own_.points.begin() + own_.face_start[at(face) + 1]);
     std::sort(p.begin(), p.end());
     return p;
   }
 
-  /// Faces of two cells with the same points are one. Polygons come in the order of the first cell that has them.
+  /// Faces of two cells with the same points are one. Polygons come in the order of the first cell
+  /// that has them.
   void unite() {
     const int faces = own_.faces();
     std::vector<int> cell(at(faces)), order(at(faces)), least(at(faces));
-    for (int c = 0; c < loose_.cells; ++c) std::fill(cell.begin() + own_.cell_start[at(c)], cell.begin() + own_.cell_start[at(c) + 1], c);
+    for (int c = 0; c < loose_.cells; ++c)
+      std::fill(cell.begin() + own_.cell_start[at(c)], cell.begin() + own_.cell_start[at(c) + 1],
+                c);
     std::iota(order.begin(), order.end(), 0);
-    for (int f = 0; f < faces; ++f) least[at(f)] = *std::min_element(own_.points.begin() + own_.face_start[at(f)], own_.points.begin() + own_.face_start[at(f) + 1]);
-    std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return least[at(a)] < least[at(b)]; });
+    for (int f = 0; f < faces; ++f)
+      least[at(f)] = *std::min_element(own_.points.begin() + own_.face_start[at(f)],
+                                       own_.points.begin() + own_.face_start[at(f) + 1]);
+    std::stable_sort(order.begin(), order.end(),
+                     [&](int a, int b) { return least[at(a)] < least[at(b)]; });
     std::vector<int> twin(at(faces), -1), first(at(faces), 1);
     for (std::size_t from = 0; from < order.size();) {
       std::size_t to = from;
       std::vector<std::pair<std::vector<int>, int>> alike;
-      for (; to < order.size() && least[at(order[to])] == least[at(order[from])]; ++to) alike.emplace_back(sorted_points(order[to]), order[to]);
+      for (; to < order.size() && least[at(order[to])] == least[at(order[from])]; ++to)
+        alike.emplace_back(sorted_points(order[to]), order[to]);
       std::sort(alike.begin(), alike.end());
       for (std::size_t i = 0; i < alike.size();) {
         std::size_t j = i + 1;
         while (j < alike.size() && alike[j].first == alike[i].first) ++j;
-        if (j - i > 2) file_.refuse(fmt::format("cells {}, {} and {} share a face", cell[at(alike[i].second)] + 1, cell[at(alike[i + 1].second)] + 1, cell[at(alike[i + 2].second)] + 1), "a face parts two cells");
-        if (j - i > 1) twin[at(alike[i].second)] = alike[i + 1].second, first[at(alike[i + 1].second)] = 0;
+        if (j - i > 2)
+          file_.refuse(
+              fmt::format("cells {}, {} and {} share a face", cell[at(alike[i].second)] + 1,
+                          cell[at(alike[i + 1].second)] + 1, cell[at(alike[i + 2].second)] + 1),
+              "a face parts two cells");
+        if (j - i > 1)
+          twin[at(alike[i].second)] = alike[i + 1].second, first[at(alike[i + 1].second)] = 0;
         i = j;
       }
       from = to;
@@ -239,7 +294,9 @@ class VtuReader {
   }
 
   void add_polygon(int face, int below, int above) {
-    loose_.face_points.insert(loose_.face_points.end(), own_.points.begin() + own_.face_start[at(face)], own_.points.begin() + own_.face_start[at(face) + 1]);
+    loose_.face_points.insert(loose_.face_points.end(),
+                              own_.points.begin() + own_.face_start[at(face)],
+                              own_.points.begin() + own_.face_start[at(face) + 1]);
     loose_.face_start.push_back(static_cast<int>(loose_.face_points.size()));
     loose_.sides.push_back({below, above});
   }
@@ -253,7 +310,11 @@ class VtuReader {
       LoosePatch patch{a.name.substr(colon + 2), static_cast<PatchKind>(kind), {}};
       for (std::size_t i = 0; i + 1 < a.integers.size(); i += 2) {
         const std::int64_t c = a.integers[i], k = a.integers[i + 1];
-        if (c < 0 || c >= loose_.cells || k < 0 || own_.cell_start[at(c)] + k >= own_.cell_start[at(c) + 1]) file_.refuse(fmt::format("boundary '{}' names face {} of cell {}, which does not exist", patch.name, k, c), "write the mesh anew");
+        if (c < 0 || c >= loose_.cells || k < 0 ||
+            own_.cell_start[at(c)] + k >= own_.cell_start[at(c) + 1])
+          file_.refuse(fmt::format("boundary '{}' names face {} of cell {}, which does not exist",
+                                   patch.name, k, c),
+                       "write the mesh anew");
         patch.polygons.push_back(polygon_of_[at(own_.cell_start[at(c)] + k)]);
       }
       loose_.patches.push_back(std::move(patch));
@@ -266,8 +327,13 @@ class VtuReader {
     for (const Vec3& p : loose_.points) all.include(p);
     const double flat = 1e-6 * norm(all.size());
     const auto y_least = std::abs(all.lo.y) < flat ? PatchKind::centre_plane : PatchKind::side;
-    loose_.patches = {{"inflow", PatchKind::inflow, {}}, {"outflow", PatchKind::outflow, {}}, {y_least == PatchKind::side ? "left side" : "centre plane", y_least, {}},
-                      {"right side", PatchKind::side, {}}, {"road", PatchKind::road, {}}, {"roof", PatchKind::roof, {}}, {"vehicle", PatchKind::part, {}}};
+    loose_.patches = {{"inflow", PatchKind::inflow, {}},
+                      {"outflow", PatchKind::outflow, {}},
+                      {y_least == PatchKind::side ? "left side" : "centre plane", y_least, {}},
+                      {"right side", PatchKind::side, {}},
+                      {"road", PatchKind::road, {}},
+                      {"roof", PatchKind::roof, {}},
+                      {"vehicle", PatchKind::part, {}}};
     for (int p = 0; p < loose_.polygons(); ++p) {
       if (loose_.sides[at(p)].above >= 0) continue;
       const Box box = loose_.box_of({p});
@@ -285,20 +351,26 @@ class VtuReader {
   std::string name_;
   LooseMesh loose_;
   OwnFaces own_;
-  std::vector<int> polygon_of_;      ///< per own face
+  std::vector<int> polygon_of_;  ///< per own face
 };
 
 }  // namespace
 
-void write_vtu(const std::filesystem::path& file, const VolumeMesh& m, const std::vector<NamedField>& cell_fields) {
+void write_vtu(const std::filesystem::path& file, const VolumeMesh& m,
+               const std::vector<NamedField>& cell_fields) {
   const CellFaces rows = faces_of_cells(m);
   VtkWriter data(file);
-  std::string xml = "<UnstructuredGrid>\n<FieldData>\n" + add_patches(data, m, rows) + "</FieldData>\n";
-  xml += fmt::format("<Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<Points>\n", m.points.size(), m.cells);
+  std::string xml =
+      "<UnstructuredGrid>\n<FieldData>\n" + add_patches(data, m, rows) + "</FieldData>\n";
+  xml += fmt::format("<Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\">\n<Points>\n",
+                     m.points.size(), m.cells);
   xml += data.add("points", 3, exact_coordinates(m.points)) + "</Points>\n<Cells>\n";
   // Every face stands twice in the lists, each cell with a count of its own.
-  const bool short_numbers = 2 * (m.face_points.size() + m.cell_below.size()) + at(m.cells) < at(std::numeric_limits<std::int32_t>::max());
-  xml += (short_numbers ? add_cells<std::int32_t>(data, m, rows) : add_cells<std::int64_t>(data, m, rows)) + "</Cells>\n<CellData>\n";
+  const bool short_numbers = 2 * (m.face_points.size() + m.cell_below.size()) + at(m.cells) <
+                             at(std::numeric_limits<std::int32_t>::max());
+  xml += (short_numbers ? add_cells<std::int32_t>(data, m, rows)
+                        : add_cells<std::int64_t>(data, m, rows)) +
+         "</Cells>\n<CellData>\n";
   for (const NamedField& f : cell_fields) xml += data.add(f);
   xml += "</CellData>\n</Piece>\n</UnstructuredGrid>\n";
   data.finish("UnstructuredGrid", xml);

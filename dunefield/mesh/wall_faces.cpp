@@ -6,8 +6,10 @@
 namespace dunefield {
 namespace {
 
-constexpr double agree = 0.766;        // cosine of 40 degrees, between a face's normal and the group's mean
-constexpr double bent = 0.866;         // cosine of 30 degrees, between two faces: with both ends of their edge on sharp edges, so is that
+// cosine of 40 degrees, between a face's normal and the group's mean
+constexpr double agree = 0.766;
+// cosine of 30 degrees, between two faces: with both ends of their edge on sharp edges, so is that
+constexpr double bent = 0.866;
 constexpr double least_soundness = 0.05;
 constexpr int most_faces = 64;
 
@@ -15,7 +17,10 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 using Ring = std::vector<int>;
 
-Ring ring_of(const VolumeMesh& m, int f) { return Ring(m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]); }
+Ring ring_of(const VolumeMesh& m, int f) {
+  return Ring(m.face_points.begin() + m.face_start[at(f)],
+              m.face_points.begin() + m.face_start[at(f) + 1]);
+}
 
 bool has_edge(const Ring& r, int from, int to) {
   for (std::size_t i = 0; i < r.size(); ++i)
@@ -23,7 +28,8 @@ bool has_edge(const Ring& r, int from, int to) {
   return false;
 }
 
-/// The outline of two rings of the same sense that share a chain of edges; empty if it is not one simple loop.
+/// The outline of two rings of the same sense that share a chain of edges; empty if it is not one
+/// simple loop.
 Ring united(const Ring& a, const Ring& b) {
   std::vector<std::pair<int, int>> rim;
   for (const auto* pair : {&a, &b}) {
@@ -56,14 +62,16 @@ struct CellWalls {
 
 class Uniter {
  public:
-  Uniter(const VolumeMesh& m, const std::vector<char>& on_sharp_edge) : m_(m), on_sharp_edge_(on_sharp_edge), rows_(faces_of_cells(m)) {}
+  Uniter(const VolumeMesh& m, const std::vector<char>& on_sharp_edge)
+      : m_(m), on_sharp_edge_(on_sharp_edge), rows_(faces_of_cells(m)) {}
 
   CellWalls work(int cell, const std::vector<int>& patch_of) const {
     CellWalls walls;
     std::vector<PolygonMeasure> others;
     for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r) {
       const int f = rows_.face[at(r)];
-      if (f >= m_.interior_faces() && m_.patches[at(patch_of[at(f - m_.interior_faces())])].kind == PatchKind::part) {
+      if (f >= m_.interior_faces() &&
+          m_.patches[at(patch_of[at(f - m_.interior_faces())])].kind == PatchKind::part) {
         walls.faces.push_back(f), walls.rings.push_back(ring_of(m_, f));
         continue;
       }
@@ -71,7 +79,9 @@ class Uniter {
       if (m_.cell_below[at(f)] != cell) others.back().area = -others.back().area;
     }
     if (walls.faces.size() < 2) return {};
-    const auto patch = [&](std::size_t i) { return patch_of[at(walls.faces[i] - m_.interior_faces())]; };
+    const auto patch = [&](std::size_t i) {
+      return patch_of[at(walls.faces[i] - m_.interior_faces())];
+    };
     const double before = soundness(walls.rings, others);
     for (bool again = true; again;) {
       again = false;
@@ -81,9 +91,12 @@ class Uniter {
       for (std::size_t i = 0; i < walls.rings.size(); ++i)
         for (std::size_t j = i + 1; j < walls.rings.size(); ++j) {
           if (walls.rings[i].empty() || walls.rings[j].empty() || patch(i) != patch(j)) continue;
-          const Vec3 a = measure(walls.rings[i]).area, b = measure(walls.rings[j]).area, mean = unit(a + b);
+          const Vec3 a = measure(walls.rings[i]).area, b = measure(walls.rings[j]).area,
+                     mean = unit(a + b);
           const double cosine = std::min(dot(unit(a), mean), dot(unit(b), mean));
-          if (cosine <= best || (dot(unit(a), unit(b)) < bent && share_sharp_edge(walls.rings[i], walls.rings[j]))) continue;
+          if (cosine <= best ||
+              (dot(unit(a), unit(b)) < bent && share_sharp_edge(walls.rings[i], walls.rings[j])))
+            continue;
           Ring ring = united(walls.rings[i], walls.rings[j]);
           if (ring.empty() || !star_shaped(ring)) continue;
           best = cosine, bi = i, bj = j, best_ring = std::move(ring);
@@ -106,25 +119,32 @@ class Uniter {
     }
     return false;
   }
-  PolygonMeasure measure(const Ring& ring) const { return measure_polygon(m_.points, ring.data(), static_cast<int>(ring.size())); }
+  PolygonMeasure measure(const Ring& ring) const {
+    return measure_polygon(m_.points, ring.data(), static_cast<int>(ring.size()));
+  }
   /// Every edge is well in view from the centre: a flat layer cell on the face is then sound.
   bool star_shaped(const Ring& ring) const {
-    constexpr double least_view = 0.12;  // height of the centre over an edge's line, over the root of the area
+    // height of the centre over an edge's line, over the root of the area
+    constexpr double least_view = 0.12;
     const PolygonMeasure p = measure(ring);
     const Vec3 n = unit(p.area);
     const double least = least_view * std::sqrt(norm(p.area));
     for (std::size_t k = 0; k < ring.size(); ++k) {
       const Vec3 &a = m_.points[at(ring[k])], &b = m_.points[at(ring[(k + 1) % ring.size()])];
       const double length = norm(b - a);
-      if (length > 1e-3 * least && dot(n, cross(a - p.centre, b - p.centre)) < least * length) return false;
+      if (length > 1e-3 * least && dot(n, cross(a - p.centre, b - p.centre)) < least * length)
+        return false;
     }
     return true;
   }
-  double soundness(const std::vector<Ring>& rings, const std::vector<PolygonMeasure>& others) const {
+  double soundness(const std::vector<Ring>& rings,
+                   const std::vector<PolygonMeasure>& others) const {
     std::vector<PolygonMeasure> all = others;
     for (const Ring& r : rings)
       if (!r.empty()) all.push_back(measure(r));
-    return all.size() < 4 || all.size() > most_faces ? -1 : soundness_of(all.data(), static_cast<int>(all.size()));
+    return all.size() < 4 || all.size() > most_faces
+               ? -1
+               : soundness_of(all.data(), static_cast<int>(all.size()));
   }
   const VolumeMesh& m_;
   const std::vector<char>& on_sharp_edge_;
@@ -138,18 +158,22 @@ int unite_wall_faces(VolumeMesh& m, const std::vector<char>& on_sharp_edge) {
   for (std::size_t p = 0; p < m.patches.size(); ++p)
     for (int f = m.patches[p].first; f < m.patches[p].first + m.patches[p].count; ++f) {
       patch_of[at(f - m.interior_faces())] = static_cast<int>(p);
-      if (m.patches[p].kind == PatchKind::part && ++wall_faces[at(m.cell_below[at(f)])] == 2) cells.push_back(m.cell_below[at(f)]);
+      if (m.patches[p].kind == PatchKind::part && ++wall_faces[at(m.cell_below[at(f)])] == 2)
+        cells.push_back(m.cell_below[at(f)]);
     }
   const Uniter uniter(m, on_sharp_edge);
   std::vector<CellWalls> walls(cells.size());
-  parallel_for(cells.size(), [&](std::size_t i) { walls[i] = uniter.work(cells[i], patch_of); }, 64);
+  parallel_for(
+      cells.size(), [&](std::size_t i) { walls[i] = uniter.work(cells[i], patch_of); }, 64);
 
   std::vector<const Ring*> changed(at(m.faces() - m.interior_faces()), nullptr);
   for (const CellWalls& w : walls)
-    for (std::size_t i = 0; i < w.faces.size(); ++i) changed[at(w.faces[i] - m.interior_faces())] = &w.rings[i];
+    for (std::size_t i = 0; i < w.faces.size(); ++i)
+      changed[at(w.faces[i] - m.interior_faces())] = &w.rings[i];
   int vanished = 0;
   VolumeMesh out;
-  out.cells = m.cells, out.points = std::move(m.points), out.cell_above = std::move(m.cell_above), out.patches = m.patches;
+  out.cells = m.cells, out.points = std::move(m.points), out.cell_above = std::move(m.cell_above),
+  out.patches = m.patches;
   out.face_start = {0};
   for (int f = 0; f < static_cast<int>(m.cell_below.size()); ++f) {
     const int outer = f - static_cast<int>(out.cell_above.size());
@@ -159,8 +183,11 @@ int unite_wall_faces(VolumeMesh& m, const std::vector<char>& on_sharp_edge) {
       ++vanished;
       continue;
     }
-    if (ring) out.face_points.insert(out.face_points.end(), ring->begin(), ring->end());
-    else out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]);
+    if (ring)
+      out.face_points.insert(out.face_points.end(), ring->begin(), ring->end());
+    else
+      out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)],
+                             m.face_points.begin() + m.face_start[at(f) + 1]);
     out.face_start.push_back(static_cast<int>(out.face_points.size()));
     out.cell_below.push_back(m.cell_below[at(f)]);
   }

@@ -15,6 +15,7 @@ struct WallTriangles {
 };
 
 /// @param wanted which patches
-WallTriangles wall_triangles(const VolumeMesh& mesh, const std::function<bool(const Patch&)>& wanted);
+WallTriangles wall_triangles(const VolumeMesh& mesh,
+                             const std::function<bool(const Patch&)>& wanted);
 
 }  // namespace dunefield

@@ -37,7 +37,8 @@ bool Communicator::write_together(const std::filesystem::path& file, Pieces mine
   return !any(!write_part(file, offset, mine));
 }
 
-bool Communicator::write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine) {
+bool Communicator::write_part(const std::filesystem::path& file, std::uint64_t offset,
+                              Pieces mine) {
   const int handle = open(file.c_str(), O_WRONLY);
   if (handle < 0) return false;
   bool good = true;
@@ -45,7 +46,9 @@ bool Communicator::write_part(const std::filesystem::path& file, std::uint64_t o
     while (good && !left.empty()) {
       const ssize_t written = pwrite(handle, left.data(), left.size(), static_cast<off_t>(offset));
       good = written > 0;
-      if (good) left = left.subspan(static_cast<std::size_t>(written)), offset += static_cast<std::uint64_t>(written);
+      if (good)
+        left = left.subspan(static_cast<std::size_t>(written)),
+        offset += static_cast<std::uint64_t>(written);
     }
   // Only what has reached the disk counts.
   good = good && fsync(handle) == 0;

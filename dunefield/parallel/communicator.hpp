@@ -62,23 +62,28 @@ class Communicator {
     for (int r = 0; r < size(); ++r)
       if (r != rank()) send_vector(r, mine);
     std::vector<std::vector<T>> all(static_cast<std::size_t>(size()));
-    for (int r = 0; r < size(); ++r) all[static_cast<std::size_t>(r)] = r == rank() ? mine : receive_vector<T>(r);
+    for (int r = 0; r < size(); ++r)
+      all[static_cast<std::size_t>(r)] = r == rank() ? mine : receive_vector<T>(r);
     return all;
   }
   /// Sums over ranks in rank order, in place.
-  void sum(std::span<double> values) { reduce(values, [](double a, double b) { return a + b; }); }
+  void sum(std::span<double> values) {
+    reduce(values, [](double a, double b) { return a + b; });
+  }
   double sum(double value) { return sum(std::span(&value, 1)), value; }
   double max(double value);
   double min(double value) { return -max(-value); }
   bool any(bool value) { return max(value ? 1.0 : 0.0) > 0; }
   /// Stretches of memory whose bytes belong together, in this order.
   using Pieces = std::span<const std::span<const std::byte>>;
-  /// All ranks' pieces, in rank order, into one new file, without passing through any one rank. Collective.
+  /// All ranks' pieces, in rank order, into one new file, without passing through any one rank.
+  /// Collective.
   /// @return false on all ranks if any of them failed
   bool write_together(const std::filesystem::path& file, Pieces mine);
 
  protected:
-  /// This rank's pieces to their place in a file that exists; collective. The default serves ranks that share a file system.
+  /// This rank's pieces to their place in a file that exists; collective. The default serves ranks
+  /// that share a file system.
   virtual bool write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine);
 
  private:

@@ -30,11 +30,13 @@ class Halo {
     for (const auto& n : plan_.neighbours) {
       buffer_.resize(n.send.size() * sizeof(T));
       T* out = reinterpret_cast<T*>(buffer_.data());
-      for (std::size_t i = 0; i < n.send.size(); ++i) out[i] = field[static_cast<std::size_t>(n.send[i])];
+      for (std::size_t i = 0; i < n.send.size(); ++i)
+        out[i] = field[static_cast<std::size_t>(n.send[i])];
       comm_->send_bytes(n.rank, buffer_);
     }
     for (const auto& n : plan_.neighbours)
-      comm_->receive(n.rank, std::span(field).subspan(static_cast<std::size_t>(n.first_received), static_cast<std::size_t>(n.received)));
+      comm_->receive(n.rank, std::span(field).subspan(static_cast<std::size_t>(n.first_received),
+                                                      static_cast<std::size_t>(n.received)));
   }
   Communicator& comm() const { return *comm_; }
   const HaloPlan& plan() const { return plan_; }

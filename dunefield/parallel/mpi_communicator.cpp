@@ -29,16 +29,22 @@ class MpiCommunicator final : public Communicator {
   }
   bool write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine) override {
     MPI_File handle;
-    if (MPI_File_open(MPI_COMM_WORLD, file.c_str(), MPI_MODE_WRONLY, MPI_INFO_NULL, &handle) != MPI_SUCCESS) return false;
+    if (MPI_File_open(MPI_COMM_WORLD, file.c_str(), MPI_MODE_WRONLY, MPI_INFO_NULL, &handle) !=
+        MPI_SUCCESS)
+      return false;
     std::vector<std::span<const std::byte>> parts;
     for (std::span<const std::byte> left : mine)
-      for (; !left.empty(); left = left.subspan(parts.back().size())) parts.push_back(left.first(std::min(piece, left.size())));
+      for (; !left.empty(); left = left.subspan(parts.back().size()))
+        parts.push_back(left.first(std::min(piece, left.size())));
     bool good = true;
     // As many rounds on each rank: the writes are collective.
     const auto rounds = static_cast<std::size_t>(max(static_cast<double>(parts.size())));
     parts.resize(rounds);
     for (const auto& part : parts) {
-      good = MPI_File_write_at_all(handle, static_cast<MPI_Offset>(offset), part.data(), static_cast<int>(part.size()), MPI_BYTE, MPI_STATUS_IGNORE) == MPI_SUCCESS && good;
+      good = MPI_File_write_at_all(handle, static_cast<MPI_Offset>(offset), part.data(),
+                                   static_cast<int>(part.size()), MPI_BYTE,
+                                   MPI_STATUS_IGNORE) == MPI_SUCCESS &&
+             good;
       offset += part.size();
     }
     good = MPI_File_sync(handle) == MPI_SUCCESS && good;
@@ -60,10 +66,12 @@ class MpiCommunicator final : public Communicator {
     Pending& slot = free_slot();
     slot.buffer.assign(data.begin(), data.end());
     slot.busy = true;
-    MPI_Isend(slot.buffer.data(), static_cast<int>(data.size()), MPI_BYTE, to, 0, MPI_COMM_WORLD, &slot.request);
+    MPI_Isend(slot.buffer.data(), static_cast<int>(data.size()), MPI_BYTE, to, 0, MPI_COMM_WORLD,
+              &slot.request);
   }
   void receive_piece(int from, std::span<std::byte> data) {
-    MPI_Recv(data.data(), static_cast<int>(data.size()), MPI_BYTE, from, 0, MPI_COMM_WORLD, MPI_STATUS_IGNORE);
+    MPI_Recv(data.data(), static_cast<int>(data.size()), MPI_BYTE, from, 0, MPI_COMM_WORLD,
+             MPI_STATUS_IGNORE);
   }
   Pending& free_slot() {
     for (Pending& p : pending_) {

@@ -1,4 +1,5 @@
-// A loop over [0, n) on all cores, in blocks that whoever is free takes next. The work on each index must be independent.
+// A loop over [0, n) on all cores, in blocks that whoever is free takes next. The work on each
+// index must be independent.
 #pragma once
 
 #include <algorithm>
@@ -13,9 +14,11 @@ namespace dunefield {
 
 template <class Work>
 void parallel_for(std::size_t n, const Work& work, std::size_t smallest_block = 1024) {
-  const std::size_t threads = std::min<std::size_t>(std::max(1u, std::thread::hardware_concurrency()), n / smallest_block + 1);
+  const std::size_t threads = std::min<std::size_t>(
+      std::max(1u, std::thread::hardware_concurrency()), n / smallest_block + 1);
   constexpr std::size_t blocks_per_thread = 16;  // what takes long is rarely spread evenly
-  const std::size_t blocks = threads == 1 ? 1 : std::min(threads * blocks_per_thread, n / smallest_block + 1);
+  const std::size_t blocks =
+      threads == 1 ? 1 : std::min(threads * blocks_per_thread, n / smallest_block + 1);
   std::atomic<std::size_t> next = 0;
   std::mutex mutex;
   std::exception_ptr first;
@@ -36,12 +39,15 @@ void parallel_for(std::size_t n, const Work& work, std::size_t smallest_block = 
   if (first) std::rethrow_exception(first);
 }
 
-/// What `part(first, last)` gives for blocks of [0, n), joined in order by `join(T&, T)`: the same on any number of cores.
+/// What `part(first, last)` gives for blocks of [0, n), joined in order by `join(T&, T)`: the same
+/// on any number of cores.
 template <class T, class Part, class Join>
 T join_blocks(std::size_t n, T start, const Part& part, const Join& join) {
   constexpr std::size_t block = 1 << 16;
   std::vector<T> parts((n + block - 1) / block);
-  parallel_for(parts.size(), [&](std::size_t b) { parts[b] = part(b * block, std::min(n, (b + 1) * block)); }, 1);
+  parallel_for(
+      parts.size(),
+      [&](std::size_t b) { parts[b] = part(b * block, std::min(n, (b + 1) * block)); }, 1);
   for (const T& one : parts) join(start, one);
   return start;
 }
@@ -49,11 +55,14 @@ T join_blocks(std::size_t n, T start, const Part& part, const Join& join) {
 /// Sum of `term(i)` over [0, n).
 template <class Term>
 double parallel_sum(std::size_t n, const Term& term) {
-  return join_blocks(n, 0.0, [&](std::size_t first, std::size_t last) {
-    double sum = 0;
-    for (std::size_t i = first; i < last; ++i) sum += term(i);
-    return sum;
-  }, [](double& sum, double more) { sum += more; });
+  return join_blocks(
+      n, 0.0,
+      [&](std::size_t first, std::size_t last) {
+        double sum = 0;
+        for (std::size_t i = first; i < last; ++i) sum += term(i);
+        return sum;
+      },
+      [](double& sum, double more) { sum += more; });
 }
 
 }  // namespace dunefield

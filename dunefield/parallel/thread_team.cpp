@@ -35,7 +35,8 @@ class Mailbox {
 
   void take(std::span<std::byte> data, const std::atomic<bool>& aborted, bool spin) {
     // A short spin saves the wake-up time when every rank has a core of its own.
-    for (int i = 0; spin && i < 20000 && waiting_.load(std::memory_order_acquire) == 0; ++i) {}
+    for (int i = 0; spin && i < 20000 && waiting_.load(std::memory_order_acquire) == 0; ++i) {
+    }
     std::vector<std::byte> buffer;
     {
       std::unique_lock lock(mutex_);
@@ -47,7 +48,8 @@ class Mailbox {
       queue_.pop_front();
     }
     waiting_.fetch_sub(1, std::memory_order_relaxed);
-    if (buffer.size() != data.size()) throw std::logic_error("message length differs from what the receiver expects");
+    if (buffer.size() != data.size())
+      throw std::logic_error("message length differs from what the receiver expects");
     std::memcpy(data.data(), buffer.data(), data.size());
     std::lock_guard lock(mutex_);
     spare_.push_back(std::move(buffer));
@@ -62,7 +64,8 @@ class Mailbox {
 };
 
 struct Team {
-  explicit Team(int n) : size(n), boxes(static_cast<std::size_t>(n) * static_cast<std::size_t>(n)) {}
+  explicit Team(int n)
+      : size(n), boxes(static_cast<std::size_t>(n) * static_cast<std::size_t>(n)) {}
   Mailbox& box(int from, int to) { return boxes[static_cast<std::size_t>(from * size + to)]; }
 
   int size;
@@ -73,11 +76,17 @@ struct Team {
 class ThreadCommunicator final : public Communicator {
  public:
   ThreadCommunicator(Team& team, int rank)
-      : team_(team), rank_(rank), spin_(team.size <= static_cast<int>(std::thread::hardware_concurrency())) {}
+      : team_(team),
+        rank_(rank),
+        spin_(team.size <= static_cast<int>(std::thread::hardware_concurrency())) {}
   int rank() const override { return rank_; }
   int size() const override { return team_.size; }
-  void send_bytes(int to, std::span<const std::byte> data) override { team_.box(rank_, to).put(data); }
-  void receive_bytes(int from, std::span<std::byte> data) override { team_.box(from, rank_).take(data, team_.aborted, spin_); }
+  void send_bytes(int to, std::span<const std::byte> data) override {
+    team_.box(rank_, to).put(data);
+  }
+  void receive_bytes(int from, std::span<std::byte> data) override {
+    team_.box(from, rank_).take(data, team_.aborted, spin_);
+  }
 
  private:
   Team& team_;

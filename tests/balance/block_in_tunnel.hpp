@@ -14,9 +14,12 @@ class BlockInTunnel : public testing::Test {
   BlockInTunnel() {
     MeshOptions o;
     o.surface_size = 0.05, o.largest_size = 0.2, o.half = true;
-    const MeshResult m = build_mesh(rounded_box("block", Box{{-0.5, -0.3, 0.4}, {0.5, 0.3, 0.9}}, 0), Box{{-2, 0, 0}, {3, 1.6, 2}}, o);
+    const MeshResult m =
+        build_mesh(rounded_box("block", Box{{-0.5, -0.3, 0.4}, {0.5, 0.3, 0.9}}, 0),
+                   Box{{-2, 0, 0}, {3, 1.6, 2}}, o);
     mesh_ = m.mesh, tunnel_ = m.tunnel;
-    for (const Vec3& c : mesh_.cell_centre) velocity_.push_back({20 + c.x, 0.5 * c.y, -c.z}), pressure_.push_back(3 * c.x - c.z);
+    for (const Vec3& c : mesh_.cell_centre)
+      velocity_.push_back({20 + c.x, 0.5 * c.y, -c.z}), pressure_.push_back(3 * c.x - c.z);
     loads_.resize(static_cast<std::size_t>(mesh_.faces() - mesh_.interior_faces()));
     for (std::size_t i = 0; i < loads_.size(); ++i) {
       const Vec3& c = mesh_.face_centre[static_cast<std::size_t>(mesh_.interior_faces()) + i];

@@ -7,7 +7,9 @@ namespace {
 
 class Planes : public BlockInTunnel {
  protected:
-  PlaneReading read(const MeasuringPlane& plane) const { return read_planes(field(), {plane}, reference_).at(0); }
+  PlaneReading read(const MeasuringPlane& plane) const {
+    return read_planes(field(), {plane}, reference_).at(0);
+  }
 };
 
 TEST_F(Planes, OfTheWholeTunnelReadBothHalvesAndLeaveTheVehicleOut) {
@@ -33,7 +35,8 @@ TEST_F(Planes, RectanglesAreCutSharp) {
 }
 
 TEST_F(Planes, FlowAgainstTheNormalIsNegative) {
-  const PlaneReading ahead = read({"a", {1.03, 0.5, 1}, {1, 0, 0}, 0.2, 0.2}), back = read({"b", {1.03, 0.5, 1}, {-1, 0, 0}, 0.2, 0.2});
+  const PlaneReading ahead = read({"a", {1.03, 0.5, 1}, {1, 0, 0}, 0.2, 0.2}),
+                     back = read({"b", {1.03, 0.5, 1}, {-1, 0, 0}, 0.2, 0.2});
   EXPECT_NEAR(ahead.mass_flow, -back.mass_flow, 1e-9);
   const PlaneReading floor = read({"c", {1.03, 0.5, 1.01}, {0, 0, 1}, 0.2, 0.2});
   EXPECT_NEAR(floor.mass_flow, -1.2 * 1.01 * 0.04, 1e-6);

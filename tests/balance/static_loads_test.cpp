@@ -11,7 +11,8 @@ namespace {
 
 FlowCase still(const VolumeMesh& mesh) {
   FlowCase c = laminar(1, {});
-  for (const Patch& p : mesh.patches) c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
+  for (const Patch& p : mesh.patches)
+    c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
   return c;
 }
 
@@ -20,7 +21,8 @@ Vec3 part_force(const FlowState& s) {
   const auto loads = s.wall_loads();
   for (const auto& p : s.mesh.patches)
     if (p.kind == PatchKind::part)
-      for (int i = p.first; i < p.first + p.count; ++i) sum += loads[static_cast<std::size_t>(i)].pressure;
+      for (int i = p.first; i < p.first + p.count; ++i)
+        sum += loads[static_cast<std::size_t>(i)].pressure;
   return sum;
 }
 
@@ -34,21 +36,29 @@ const MeshResult& ball() {
 }
 
 TEST(StaticLoads, UniformPressureOnAClosedBodyGivesNoForce) {
-  with_pressure(ball().mesh, still(ball().mesh), [](const Vec3&) { return 1000.0; },
-                [&](const FlowState& s) { EXPECT_LT(norm(part_force(s)), 1e-10 * 1000 * wetted_area(ball().mesh)); });
+  with_pressure(
+      ball().mesh, still(ball().mesh), [](const Vec3&) { return 1000.0; },
+      [&](const FlowState& s) {
+        EXPECT_LT(norm(part_force(s)), 1e-10 * 1000 * wetted_area(ball().mesh));
+      });
 }
 
 TEST(StaticLoads, LinearPressureGivesTheGradientTimesTheDisplacedVolume) {
   const Vec3 t = ball().tunnel.size();
   const double volume = t.x * t.y * t.z - air_volume(ball().mesh);
-  // Slip planes mirror the pressure, so that a gradient across them is not linear there; the ball is far enough from them.
+  // Slip planes mirror the pressure, so that a gradient across them is not linear there; the ball
+  // is far enough from them.
   for (const Vec3& g : {Vec3{3, 0, 0}, Vec3{0, -2, 0}, Vec3{1, 2, 3}})
-    with_pressure(ball().mesh, still(ball().mesh), [&](const Vec3& x) { return dot(g, x); },
-                  [&](const FlowState& s) { EXPECT_LT(norm(part_force(s) + g * volume), 1e-10 * norm(g) * volume); });
+    with_pressure(
+        ball().mesh, still(ball().mesh), [&](const Vec3& x) { return dot(g, x); },
+        [&](const FlowState& s) {
+          EXPECT_LT(norm(part_force(s) + g * volume), 1e-10 * norm(g) * volume);
+        });
 }
 
 TEST(StaticLoads, UniformPressureOnAStandingWheelLiftsItByItsContactPatch) {
-  std::vector<std::array<double, 2>> profile = {{-0.1, 0}, {-0.1, 0.27}, {-0.08, 0.3}, {0.08, 0.3}, {0.1, 0.27}, {0.1, 0}};
+  std::vector<std::array<double, 2>> profile = {{-0.1, 0},   {-0.1, 0.27}, {-0.08, 0.3},
+                                                {0.08, 0.3}, {0.1, 0.27},  {0.1, 0}};
   const Surface wheel = revolve("wheel", profile, {0, 0, 0.293}, {0, 1, 0}, 64);
   MeshOptions o;
   o.surface_size = 0.03, o.largest_size = 0.24;
@@ -58,15 +68,19 @@ TEST(StaticLoads, UniformPressureOnAStandingWheelLiftsItByItsContactPatch) {
   double road = 0;
   for (const Patch& p : m.mesh.patches)
     if (p.kind == PatchKind::road)
-      for (int f = p.first; f < p.first + p.count; ++f) road += norm(m.mesh.face_area[static_cast<std::size_t>(f)]);
+      for (int f = p.first; f < p.first + p.count; ++f)
+        road += norm(m.mesh.face_area[static_cast<std::size_t>(f)]);
   const Vec3 t = m.tunnel.size();
   const double patch = t.x * t.y - road;
   EXPECT_GT(patch, 0.01);
-  with_pressure(m.mesh, still(m.mesh), [](const Vec3&) { return 500.0; }, [&](const FlowState& s) {
-    const Vec3 f = part_force(s);
-    EXPECT_NEAR(f.z, -500 * patch, 1e-10 * 500 * wetted_area(m.mesh)) << "pressed down: nothing pushes up under the patch";
-    EXPECT_NEAR(f.x, 0, 1e-10 * 500 * wetted_area(m.mesh));
-  });
+  with_pressure(
+      m.mesh, still(m.mesh), [](const Vec3&) { return 500.0; },
+      [&](const FlowState& s) {
+        const Vec3 f = part_force(s);
+        EXPECT_NEAR(f.z, -500 * patch, 1e-10 * 500 * wetted_area(m.mesh))
+            << "pressed down: nothing pushes up under the patch";
+        EXPECT_NEAR(f.x, 0, 1e-10 * 500 * wetted_area(m.mesh));
+      });
 }
 
 TEST(FrontalArea, CountsOverlapsOnceAndNothingUnderTheRoad) {

@@ -7,7 +7,8 @@ namespace {
 using Probes = BlockInTunnel;
 
 TEST_F(Probes, TapsReadTheNearestWallAndSayHowFarItIs) {
-  const auto r = read_taps(field(), {{"nose", {-0.52, 0.1, 0.6}}, {"left side", {0.1, -0.3, 0.7}}}, reference_);
+  const auto r = read_taps(field(), {{"nose", {-0.52, 0.1, 0.6}}, {"left side", {0.1, -0.3, 0.7}}},
+                           reference_);
   ASSERT_EQ(r.size(), 2u);
   EXPECT_EQ(r[0].part, "block");
   EXPECT_NEAR(r[0].off, 0.02, 1e-6);
@@ -30,7 +31,8 @@ TEST_F(Probes, RakesReadPressureAndVelocity) {
 }
 
 TEST_F(Probes, TheOtherHalfIsReadInTheMirrorAndTheVehicleNotAtAll) {
-  const auto r = read_rakes(field(), {{"r", {{1, 0.6, 1}, {1, -0.6, 1}, {0, 0.1, 0.6}, {50, 0, 1}}}}, reference_);
+  const auto r = read_rakes(
+      field(), {{"r", {{1, 0.6, 1}, {1, -0.6, 1}, {0, 0.1, 0.6}, {50, 0, 1}}}}, reference_);
   ASSERT_EQ(r.size(), 4u);
   EXPECT_EQ(r[0].velocity.y, -r[1].velocity.y);
   EXPECT_EQ(r[0].pressure, r[1].pressure);

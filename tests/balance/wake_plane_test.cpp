@@ -22,11 +22,13 @@ TEST(WakePlane, ShowsTheDragOfASphere) {
     solver.close_mass();
     const double drag = measure_balance(solver.state(), false).total().force.x;
     const FlowFields fields = solver.gather();
-    const std::vector<double> viscosity(static_cast<std::size_t>(mesh.cells), flow.air.kinematic_viscosity);
+    const std::vector<double> viscosity(static_cast<std::size_t>(mesh.cells),
+                                        flow.air.kinematic_viscosity);
     for (const double x : {1.5, 3.1}) {
       const double brought = tunnel_momentum_drag(solver.state(), false, x);
       if (!root) continue;
-      const double left = section_momentum({mesh, {}, fields.velocity, fields.pressure, 0, false}, x, viscosity, 1);
+      const double left =
+          section_momentum({mesh, {}, fields.velocity, fields.pressure, 0, false}, x, viscosity, 1);
       EXPECT_NEAR((brought - left) / drag, 1, 0.02) << "at " << x;
     }
   });

@@ -33,7 +33,8 @@ TEST(Box, IsEmptyUntilSomethingIsIncluded) {
 }
 
 TEST(Error, IsOneLineWithPlaceMatterAndAdvice) {
-  EXPECT_STREQ(InputError("is empty", "van.stl", "export it again").what(), "van.stl: is empty; export it again");
+  EXPECT_STREQ(InputError("is empty", "van.stl", "export it again").what(),
+               "van.stl: is empty; export it again");
   EXPECT_STREQ(InputError("is empty", "", "").what(), "is empty");
 }
 

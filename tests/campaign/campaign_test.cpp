@@ -14,7 +14,10 @@ namespace {
 
 class CampaignFile : public testing::Test {
  protected:
-  CampaignFile() { write_stl_binary(folder_ / "brick.stl", rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 30)); }
+  CampaignFile() {
+    write_stl_binary(folder_ / "brick.stl",
+                     rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 30));
+  }
   std::filesystem::path file(const std::string& text) {
     write_text(folder_ / "c.toml", text);
     return folder_ / "c.toml";
@@ -45,11 +48,16 @@ TEST_F(CampaignFile, ShortestOneHasSensibleDefaults) {
 }
 
 TEST_F(CampaignFile, AFinerRecipeAsksForMeansKnownBetter) {
-  const AccuracyWanted scout = read_campaign(file(vehicle_ + runs_)).accuracy, standard = read_campaign(file(vehicle_ + "[mesh]\nrecipe = \"standard\"\n" + runs_)).accuracy;
+  const AccuracyWanted scout = read_campaign(file(vehicle_ + runs_)).accuracy,
+                       standard =
+                           read_campaign(file(vehicle_ + "[mesh]\nrecipe = \"standard\"\n" + runs_))
+                               .accuracy;
   EXPECT_DOUBLE_EQ(scout.drag, 0.01);
   EXPECT_DOUBLE_EQ(standard.drag, 0.005);
   EXPECT_LT(standard.lift, scout.lift);
-  EXPECT_DOUBLE_EQ(read_campaign(file(vehicle_ + "[flow]\naccuracy = 0.002\n" + runs_)).accuracy.drag, 0.002) << "what the file says goes first";
+  EXPECT_DOUBLE_EQ(
+      read_campaign(file(vehicle_ + "[flow]\naccuracy = 0.002\n" + runs_)).accuracy.drag, 0.002)
+      << "what the file says goes first";
 }
 
 TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {
@@ -61,7 +69,8 @@ TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {
 
 TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
   const std::pair<std::string, std::string> cases[] = {
-      {vehicle_ + "colour = 3\n" + runs_, "c.toml:4: unknown key 'colour' in [vehicle]; known here"},
+      {vehicle_ + "colour = 3\n" + runs_,
+       "c.toml:4: unknown key 'colour' in [vehicle]; known here"},
       {vehicle_ + "[runs]\nspeeds = [\"90 kg\"]\n", "wrong unit"},
       {vehicle_ + "[runs]\nspeeds = [\"-90 km/h\"]\n", "above zero"},
       {vehicle_ + "[runs]\nspeeds = [90]\n", "not text in quotes"},
@@ -71,7 +80,8 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {"[vehicle]\nfiles = [\"none.stl\"]\n" + runs_, "no such file"},
       {vehicle_ + "unit = \"m\"\n" + runs_, "c.toml:4"},
       {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},
-      {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n", "use one of sst, k-epsilon, realizable-k-epsilon, spalart-allmaras, laminar"},
+      {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n",
+       "use one of sst, k-epsilon, realizable-k-epsilon, spalart-allmaras, laminar"},
       {vehicle_ + runs_ + "[mesh]\nrecipe = \"finest\"\n", "use one of scout, standard, fine"},
       {vehicle_ + runs_ + "[mesh.parts]\nwing = \"2 mm\"\n", "no variant has"},
       {vehicle_ + runs_ + "[tunnel]\nwidth = 0.1\n", "outside the tunnel"},
@@ -82,13 +92,15 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {vehicle_ + "nose = \"+z\"\n" + runs_, "along the nose"},
       {"[vehicle\n", "c.toml:1"},
   };
-  for (const auto& [text, expected] : cases) EXPECT_NE(refusal(text).find(expected), std::string::npos) << text << "\n" << refusal(text);
+  for (const auto& [text, expected] : cases)
+    EXPECT_NE(refusal(text).find(expected), std::string::npos) << text << "\n" << refusal(text);
 }
 
 TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
   const auto warned = [&](const std::string& more, const std::string& expected) {
     for (const Finding& f : prepare(read_campaign(file(vehicle_ + runs_ + more))).findings)
-      if (f.level == Finding::Level::warning && f.text.find(expected) != std::string::npos) return true;
+      if (f.level == Finding::Level::warning && f.text.find(expected) != std::string::npos)
+        return true;
     return false;
   };
   EXPECT_TRUE(warned("[tunnel]\nblockage = 0.05\n", "blockage"));
@@ -106,7 +118,8 @@ TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
   }());
   write_text(folder_ / "w.toml", "[vehicle]\nfiles = [\"wedge.stl\"]\nunit = \"mm\"\n" + runs_);
   bool behind = false;
-  for (const Finding& f : prepare(read_campaign(folder_ / "w.toml")).findings) behind = behind || f.text.find("from behind") != std::string::npos;
+  for (const Finding& f : prepare(read_campaign(folder_ / "w.toml")).findings)
+    behind = behind || f.text.find("from behind") != std::string::npos;
   EXPECT_TRUE(behind);
 }
 
@@ -133,7 +146,10 @@ RunFigures figures(const std::string& variant, double cd, double interval) {
 
 TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
   const auto verdict = [](double cd, const char* recipe) {
-    return compare({figures("base", 0.30, 0.001), figures("new", cd, 0.001)}, recipe).at(0).rows.at(1).verdict;
+    return compare({figures("base", 0.30, 0.001), figures("new", cd, 0.001)}, recipe)
+        .at(0)
+        .rows.at(1)
+        .verdict;
   };
   EXPECT_EQ(verdict(0.292, "scout"), Verdict::within_noise) << "under 3 % a scout says nothing";
   EXPECT_EQ(verdict(0.270, "scout"), Verdict::better);

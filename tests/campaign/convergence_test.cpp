@@ -13,7 +13,8 @@ namespace {
 
 const ReferenceValues reference{20, 1.2, 2, 3};
 
-/// A history of drag coefficients; the residual falls to a hundredth at once and the momentum balance agrees.
+/// A history of drag coefficients; the residual falls to a hundredth at once and the momentum
+/// balance agrees.
 std::vector<HistoryRow> history(int count, const std::function<double(int)>& cd) {
   std::vector<HistoryRow> h;
   for (int i = 1; i <= count; ++i) {
@@ -27,7 +28,8 @@ std::vector<HistoryRow> history(int count, const std::function<double(int)>& cd)
 }
 
 TEST(Convergence, AValueThatStandsStillIsSteady) {
-  const Convergence c = judge(history(300, [](int i) { return 0.3 + std::exp(-i / 15.0); }), reference, {});
+  const Convergence c =
+      judge(history(300, [](int i) { return 0.3 + std::exp(-i / 15.0); }), reference, {});
   EXPECT_EQ(c.status, RunStatus::steady);
   EXPECT_NEAR(c.cd.mean, 0.3, 1e-4) << "the start-up is cut off";
   EXPECT_GT(c.window_from, 40);
@@ -35,7 +37,9 @@ TEST(Convergence, AValueThatStandsStillIsSteady) {
 }
 
 TEST(Convergence, ASwingAboutAMeanIsFluctuatingWithItsPeriod) {
-  const Convergence c = judge(history(600, [](int i) { return 0.3 + 0.02 * std::sin(2 * std::numbers::pi * i / 24.0); }), reference, {0.01, 0.005});
+  const Convergence c = judge(
+      history(600, [](int i) { return 0.3 + 0.02 * std::sin(2 * std::numbers::pi * i / 24.0); }),
+      reference, {0.01, 0.005});
   EXPECT_EQ(c.status, RunStatus::fluctuating);
   EXPECT_NEAR(c.cd.mean, 0.3, 0.0015);
   EXPECT_NEAR(c.cd.least, 0.28, 1e-3);
@@ -55,7 +59,8 @@ TEST(Convergence, ASlowWanderingIsNotTakenForAMean) {
   std::mt19937 random(3);
   std::normal_distribution<double> step(0, 0.004);
   double x = 0;
-  const Convergence c = judge(history(400, [&](int) { return 0.3 + (x = 0.985 * x + step(random)); }), reference, {});
+  const Convergence c =
+      judge(history(400, [&](int) { return 0.3 + (x = 0.985 * x + step(random)); }), reference, {});
   EXPECT_EQ(c.status, RunStatus::not_converged);
 }
 
@@ -78,7 +83,8 @@ TEST(Convergence, MomentumStoredByASwingIsForgivenWithinTheAccuracyAskedFor) {
     return judge(h, reference, {0.02, 0.005});
   };
   EXPECT_EQ(swinging(0.001).status, RunStatus::fluctuating) << swinging(0.001).why;
-  EXPECT_NE(swinging(0.03).why.find("momentum"), std::string::npos) << "lasts, and is more than was asked for";
+  EXPECT_NE(swinging(0.03).why.find("momentum"), std::string::npos)
+      << "lasts, and is more than was asked for";
 }
 
 TEST(Convergence, TheAccuracyAskedForDecides) {

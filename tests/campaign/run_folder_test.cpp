@@ -17,16 +17,21 @@ class RunFolder : public testing::Test {
  protected:
   RunFolder() {
     write_stl_ascii(folder_ / "ball.stl", sphere("ball \"<&>\" \xff", {0, 0, 0.7}, 0.3, 32));
-    write_text(folder_ / "c.toml", "name = \"Ball\"\n[vehicle]\nfiles = [\"ball.stl\"]\n[tunnel]\nahead = 2\nbehind = 3\nblockage = 0.03\n[mesh]\nsurface_size = \"80 mm\"\n"
-                                   "[flow]\niterations = 12\n[runs]\nspeeds = [\"10 m/s\"]\n");
+    write_text(folder_ / "c.toml",
+               "name = \"Ball\"\n[vehicle]\nfiles = [\"ball.stl\"]\n[tunnel]\nahead = 2\nbehind = "
+               "3\nblockage = 0.03\n[mesh]\nsurface_size = \"80 mm\"\n"
+               "[flow]\niterations = 12\n[runs]\nspeeds = [\"10 m/s\"]\n");
   }
   CampaignResult run(const RunObserver& observer = {}) {
     CampaignObserver o;
     o.run = observer;
     o.failed = [&](const std::string& why) { failures_.push_back(why); };
-    return run_campaign(prepare(read_campaign(folder_ / "c.toml")), folder_ / "runs", {2, nullptr}, o);
+    return run_campaign(prepare(read_campaign(folder_ / "c.toml")), folder_ / "runs", {2, nullptr},
+                        o);
   }
-  std::filesystem::path result(const char* file) const { return folder_ / "runs/as-it-is_36-kmh" / file; }
+  std::filesystem::path result(const char* file) const {
+    return folder_ / "runs/as-it-is_36-kmh" / file;
+  }
   TemporaryFolder folder_;
   std::vector<std::string> failures_;
 };
@@ -43,19 +48,26 @@ TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
   EXPECT_EQ(balance["status"], "not converged");
   EXPECT_EQ(balance["why"], "12 iterations are too few to judge");
   EXPECT_GT(balance["coefficients"]["CD"]["mean"], 0.1);
-  EXPECT_NEAR(balance["power_W"].get<double>(), balance["forces_N"]["drag"].get<double>() * 10, 1e-9);
+  EXPECT_NEAR(balance["power_W"].get<double>(), balance["forces_N"]["drag"].get<double>() * 10,
+              1e-9);
   const auto& wake = balance["checks"]["wake_plane"];
   EXPECT_GT(wake["x_m"], 0.3);
-  EXPECT_NEAR(wake["drag_N"].get<double>() / wake["drag_from_tunnel_momentum_N"].get<double>(), 1, 0.5) << "after 12 iterations";
+  EXPECT_NEAR(wake["drag_N"].get<double>() / wake["drag_from_tunnel_momentum_N"].get<double>(), 1,
+              0.5)
+      << "after 12 iterations";
   // Blockage is told, and not in the result.
   const auto& blockage = balance["blockage"];
   EXPECT_NEAR(blockage["share"].get<double>(), 0.03, 1e-3);
-  EXPECT_NEAR(blockage["CD_in_free_air"].get<double>() * std::pow(1 + 0.03 / 4, 2), balance["coefficients"]["CD"]["mean"].get<double>(), 1e-3);
+  EXPECT_NEAR(blockage["CD_in_free_air"].get<double>() * std::pow(1 + 0.03 / 4, 2),
+              balance["coefficients"]["CD"]["mean"].get<double>(), 1e-3);
 }
 
 TEST_F(RunFolder, HoldsWhatPlanesRead) {
-  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") + "[[plane]]\nname = \"behind, all\"\ncentre = [\"1 m\", \"0 m\", \"0 m\"]\n"
-                                                                 "[[plane]]\nname = \"window\"\ncentre = [\"1 m\", \"0 m\", \"0.5 m\"]\nwidth = \"0.5 m\"\nheight = \"0.4 m\"\n");
+  write_text(folder_ / "c.toml",
+             read_text(folder_ / "c.toml") +
+                 "[[plane]]\nname = \"behind, all\"\ncentre = [\"1 m\", \"0 m\", \"0 m\"]\n"
+                 "[[plane]]\nname = \"window\"\ncentre = [\"1 m\", \"0 m\", \"0.5 m\"]\nwidth = "
+                 "\"0.5 m\"\nheight = \"0.4 m\"\n");
   run();
   const std::string planes = read_text(result("planes.csv"));
   EXPECT_EQ(std::count(planes.begin(), planes.end(), '\n'), 3);
@@ -65,19 +77,25 @@ TEST_F(RunFolder, HoldsWhatPlanesRead) {
 
 TEST_F(RunFolder, HoldsWhatTapsAndRakesRead) {
   const std::string text = read_text(folder_ / "c.toml");
-  write_text(folder_ / "c.toml", text + "[[tap]]\nname = \"nose, left\"\nat = [\"-0.3 m\", \"0 m\", \"0.7 m\"]\n"
-                                        "[[rake]]\nname = \"wake\"\nfrom = [\"1 m\", \"0 m\", \"0.2 m\"]\nto = [\"1 m\", \"0 m\", \"1.2 m\"]\npoints = 5\n");
+  write_text(folder_ / "c.toml",
+             text +
+                 "[[tap]]\nname = \"nose, left\"\nat = [\"-0.3 m\", \"0 m\", \"0.7 m\"]\n"
+                 "[[rake]]\nname = \"wake\"\nfrom = [\"1 m\", \"0 m\", \"0.2 m\"]\nto = [\"1 m\", "
+                 "\"0 m\", \"1.2 m\"]\npoints = 5\n");
   run();
   const std::string taps = read_text(result("taps.csv")), rakes = read_text(result("rakes.csv"));
   EXPECT_EQ(std::count(taps.begin(), taps.end(), '\n'), 2);
   EXPECT_NE(taps.find("\"nose, left\",\"ball"), std::string::npos) << taps;
   EXPECT_EQ(std::count(rakes.begin(), rakes.end(), '\n'), 6);
   // Another tap: what is measured has changed, the flow goes on from where it was.
-  write_text(folder_ / "c.toml", text + "[[tap]]\nname = \"tail\"\nat = [\"0.3 m\", \"0 m\", \"0.7 m\"]\n");
+  write_text(folder_ / "c.toml",
+             text + "[[tap]]\nname = \"tail\"\nat = [\"0.3 m\", \"0 m\", \"0.7 m\"]\n");
   run();
   EXPECT_NE(read_text(result("taps.csv")).find("tail"), std::string::npos);
   EXPECT_FALSE(std::filesystem::exists(result("rakes.csv")));
-  for (const char* wrong : {"[[tap]]\nname = \"t\"\n", "[[tap]]\nat = [\"0 m\", \"0 m\", \"1 m\"]\n", "[[rake]]\nname = \"r\"\nfrom = [\"0 m\", \"0 m\", \"1 m\"]\n"}) {
+  for (const char* wrong :
+       {"[[tap]]\nname = \"t\"\n", "[[tap]]\nat = [\"0 m\", \"0 m\", \"1 m\"]\n",
+        "[[rake]]\nname = \"r\"\nfrom = [\"0 m\", \"0 m\", \"1 m\"]\n"}) {
     write_text(folder_ / "c.toml", text + wrong);
     EXPECT_THROW(read_campaign(folder_ / "c.toml"), InputError) << wrong;
   }
@@ -109,11 +127,15 @@ TEST_F(RunFolder, AnInterruptedOrDamagedRunIsDoneAgain) {
 
 TEST_F(RunFolder, AVariantStartsFromTheOneBefore) {
   write_stl_ascii(folder_ / "ball.stl", sphere("ball", {0, 0, 0.7}, 0.3, 32));
-  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") + "[[variant]]\nname = \"as it is\"\n"
-                                                                 "[[variant]]\nname = \"moved\"\n[[variant.change]]\npart = \"ball\"\nmove = [\"5 mm\", \"0 m\", \"0 m\"]\n");
+  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") +
+                                     "[[variant]]\nname = \"as it is\"\n"
+                                     "[[variant]]\nname = \"moved\"\n[[variant.change]]\npart = "
+                                     "\"ball\"\nmove = [\"5 mm\", \"0 m\", \"0 m\"]\n");
   const CampaignResult both = run();
   ASSERT_EQ(both.runs.size(), 2u) << (failures_.empty() ? "" : failures_.front());
-  const auto told = [&](const char* text) { return read_text(folder_ / "runs/moved_36-kmh/balance.json").find(text) != std::string::npos; };
+  const auto told = [&](const char* text) {
+    return read_text(folder_ / "runs/moved_36-kmh/balance.json").find(text) != std::string::npos;
+  };
   EXPECT_TRUE(told("starts from the result of 'as it is' at 36 km/h"));
   // The same bits if the campaign was interrupted between the two.
   const std::string history = read_text(folder_ / "runs/moved_36-kmh/history.csv");
@@ -133,16 +155,20 @@ TEST_F(RunFolder, AVariantStartsFromTheOneBefore) {
   EXPECT_FALSE(told("starts from the result"));
   // And from the result of another campaign, on a finer mesh.
   std::string finer = read_text(folder_ / "c.toml");
-  finer.replace(finer.find("[flow]"), 6, "[flow]\nstart = \"runs/moved_36-kmh\"").replace(finer.find("surface_size"), 0, "cells_per_turn = 40\n");
+  finer.replace(finer.find("[flow]"), 6, "[flow]\nstart = \"runs/moved_36-kmh\"")
+      .replace(finer.find("surface_size"), 0, "cells_per_turn = 40\n");
   write_text(folder_ / "finer.toml", finer);
   const CampaignSetup other = prepare(read_campaign(folder_ / "finer.toml"));
   ASSERT_EQ(run_campaign(other, folder_ / "finer", {}, {}).runs.size(), 2u);
-  EXPECT_NE(read_text(folder_ / "finer/as-it-is_36-kmh/balance.json").find("starts from the result of 'moved' at 36 km/h"), std::string::npos);
+  EXPECT_NE(read_text(folder_ / "finer/as-it-is_36-kmh/balance.json")
+                .find("starts from the result of 'moved' at 36 km/h"),
+            std::string::npos);
   std::filesystem::remove(folder_ / "runs/moved_36-kmh/state.bin");
   EXPECT_THROW(read_campaign(folder_ / "finer.toml"), InputError);
   // From the stream, where that is wanted.
   std::string text = read_text(folder_ / "c.toml");
-  write_text(folder_ / "c.toml", text.replace(text.find("[flow]"), 6, "[flow]\nstart = \"stream\""));
+  write_text(folder_ / "c.toml",
+             text.replace(text.find("[flow]"), 6, "[flow]\nstart = \"stream\""));
   run();
   EXPECT_FALSE(told("starts from"));
   EXPECT_NE(read_text(folder_ / "runs/moved_36-kmh/history.csv"), history);
@@ -158,7 +184,8 @@ TEST_F(RunFolder, AVehicleThatCannotBeMeshedDoesNotEndTheOthers) {
   // The second variant fills the inflow.
   write_stl_ascii(folder_ / "block.stl", rounded_box("block", Box{{-9, -9, -9}, {9, 9, 9}}, 0));
   const std::string text = read_text(folder_ / "c.toml");
-  write_text(folder_ / "c.toml", text + "[[variant]]\nname = \"first\"\n[[variant]]\nname = \"third\"\n");
+  write_text(folder_ / "c.toml",
+             text + "[[variant]]\nname = \"first\"\n[[variant]]\nname = \"third\"\n");
   CampaignSetup setup = prepare(read_campaign(folder_ / "c.toml"));
   PlacedVariant bad = setup.variants.front();
   bad.name = "second";
@@ -182,7 +209,8 @@ TEST_F(RunFolder, NothingIsLeftHalfWrittenWhereItCannotBeWritten) {
 
 TEST_F(RunFolder, AStoppedRunGoesOnToTheSameBits) {
   ASSERT_EQ(run().runs.size(), 1u);
-  const std::string history = read_text(result("history.csv")), fields = read_text(result("volume.vtu"));
+  const std::string history = read_text(result("history.csv")),
+                    fields = read_text(result("volume.vtu"));
   std::filesystem::remove_all(folder_ / "runs");
   RunObserver stop;
   int rows = 0;
@@ -209,15 +237,19 @@ TEST_F(RunFolder, MoreIterationsGoOnWhereTheEarlierRunEnded) {
   ASSERT_EQ(run(count).runs.size(), 1u);
   EXPECT_EQ(rows, 3);
   // Other schemes start from the field, with a history of their own.
-  write_text(folder_ / "c.toml", text.replace(text.find("iterations = 15"), 15, "iterations = 4\ncourant = 5"));
+  write_text(folder_ / "c.toml",
+             text.replace(text.find("iterations = 15"), 15, "iterations = 4\ncourant = 5"));
   rows = 0;
   EXPECT_EQ(run(count).runs.at(0).iterations, 4);
-  EXPECT_NE(read_text(result("balance.json")).find("starts from the field saved at iteration 15"), std::string::npos);
+  EXPECT_NE(read_text(result("balance.json")).find("starts from the field saved at iteration 15"),
+            std::string::npos);
 }
 
 TEST_F(RunFolder, OfADamagedStateTheOneBeforeIsUsed) {
   // Stopped after the second of two saved states.
-  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml").replace(read_text(folder_ / "c.toml").find("iterations"), 0, "save_every = \"0.001 s\"\n"));
+  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml")
+                                     .replace(read_text(folder_ / "c.toml").find("iterations"), 0,
+                                              "save_every = \"0.001 s\"\n"));
   int seen = 0;
   RunObserver stopping;
   stopping.progress.cancelled = [&] { return seen >= 8; };

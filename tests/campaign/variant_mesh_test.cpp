@@ -13,19 +13,26 @@ namespace {
 class MeshOfVariant : public testing::Test {
  protected:
   MeshOfVariant() {
-    write_stl_binary(folder_ / "brick.stl", rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
-    write_stl_binary(folder_ / "fin.stl", rounded_box("fin", Box{{300, -20, 300}, {480, 20, 500}}, 0));
+    write_stl_binary(folder_ / "brick.stl",
+                     rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
+    write_stl_binary(folder_ / "fin.stl",
+                     rounded_box("fin", Box{{300, -20, 300}, {480, 20, 500}}, 0));
   }
   CampaignSetup setup(const std::string& more = "") {
     write_text(folder_ / "c.toml",
-               "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\", \"fin.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\nsmallest_size = \"35 mm\"\n"
-               "[mesh.layers]\ncount = 0\n[runs]\nspeeds = [\"60 km/h\"]\n[[variant]]\nname = \"plain\"\n" + more);
+               "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\", \"fin.stl\"]\nunit = "
+               "\"mm\"\n[tunnel]\nhalf = true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 "
+               "mm\"\nsmallest_size = \"35 mm\"\n"
+               "[mesh.layers]\ncount = 0\n[runs]\nspeeds = [\"60 km/h\"]\n[[variant]]\nname = "
+               "\"plain\"\n" +
+                   more);
     return prepare(read_campaign(folder_ / "c.toml"));
   }
   static double area_of(const VolumeMesh& m, const std::string& part) {
     double area = 0;
     for (const Patch& p : m.patches)
-      for (int f = p.first; p.name == part && f < p.first + p.count; ++f) area += norm(m.face_area[static_cast<std::size_t>(f)]);
+      for (int f = p.first; p.name == part && f < p.first + p.count; ++f)
+        area += norm(m.face_area[static_cast<std::size_t>(f)]);
     return area;
   }
   const TemporaryFolder folder_;
@@ -44,7 +51,8 @@ TEST_F(MeshOfVariant, WallsWithoutNamesGoToTheNearestPart) {
   EXPECT_EQ(read.mesh.cells, ours.cells);
   for (const char* part : {"brick", "fin"}) {
     ASSERT_GT(area_of(ours, part), 0) << part;
-    EXPECT_NEAR(area_of(read.mesh, part) / area_of(ours, part), 1, 0.03) << part;  // but for faces across the seam
+    // but for faces across the seam
+    EXPECT_NEAR(area_of(read.mesh, part) / area_of(ours, part), 1, 0.03) << part;
   }
   int next = read.mesh.interior_faces();
   for (const Patch& p : read.mesh.patches) {
@@ -52,7 +60,9 @@ TEST_F(MeshOfVariant, WallsWithoutNamesGoToTheNearestPart) {
     next += p.count;
   }
   EXPECT_EQ(next, read.mesh.faces());
-  EXPECT_TRUE(std::any_of(read.findings.begin(), read.findings.end(), [](const Finding& f) { return f.text.find("nearest to it") != std::string::npos; }));
+  EXPECT_TRUE(std::any_of(read.findings.begin(), read.findings.end(), [](const Finding& f) {
+    return f.text.find("nearest to it") != std::string::npos;
+  }));
 }
 
 TEST_F(MeshOfVariant, OneThatDoesNotFitTheVehicleIsRefused) {

@@ -16,14 +16,17 @@ VolumeMesh around_ball(double size) {
 
 FlowFields linear(const VolumeMesh& m, const Vec3& slope) {
   FlowFields f;
-  for (const Vec3& x : m.cell_centre) f.velocity.push_back({dot(slope, x), 1, 0}), f.pressure.push_back(dot(slope, x)), f.k.push_back(2 + x.x);
+  for (const Vec3& x : m.cell_centre)
+    f.velocity.push_back({dot(slope, x), 1, 0}), f.pressure.push_back(dot(slope, x)),
+        f.k.push_back(2 + x.x);
   return f;
 }
 
 TEST(Mapping, OntoTheSameMeshChangesNothing) {
   const VolumeMesh mesh = around_ball(0.1);
   const FlowFields before = linear(mesh, {1, 2, -1}), after = mapped(mesh, before, mesh);
-  for (std::size_t c = 0; c < before.pressure.size(); ++c) EXPECT_NEAR(after.pressure[c], before.pressure[c], 1e-6);
+  for (std::size_t c = 0; c < before.pressure.size(); ++c)
+    EXPECT_NEAR(after.pressure[c], before.pressure[c], 1e-6);
   EXPECT_TRUE(after.omega.empty()) << "what was not there is not made up";
 }
 
@@ -32,8 +35,11 @@ TEST(Mapping, FromACoarserMeshIsRightWithinHalfACellAndNewInNothing) {
   const Vec3 slope{1, 2, -1};
   const FlowFields of_coarse = linear(coarse, slope), on_fine = mapped(coarse, of_coarse, fine);
   ASSERT_EQ(on_fine.pressure.size(), static_cast<std::size_t>(fine.cells));
-  EXPECT_LT(rms_error(fine, on_fine.pressure, [&](const Vec3& x) { return dot(slope, x); }), 0.2 * norm(slope)) << "largest cells are 0.4";
-  const auto [least, most] = std::minmax_element(of_coarse.pressure.begin(), of_coarse.pressure.end());
+  EXPECT_LT(rms_error(fine, on_fine.pressure, [&](const Vec3& x) { return dot(slope, x); }),
+            0.2 * norm(slope))
+      << "largest cells are 0.4";
+  const auto [least, most] =
+      std::minmax_element(of_coarse.pressure.begin(), of_coarse.pressure.end());
   for (const double p : on_fine.pressure) EXPECT_TRUE(p >= *least && p <= *most);
   for (const Vec3& u : on_fine.velocity) EXPECT_NEAR(u.y, 1, 1e-12) << "weights add up to one";
 }
@@ -43,7 +49,10 @@ TEST(Mapping, GivesASolverAStartCloserToTheEnd) {
   const auto flow_of = [](const VolumeMesh& m) {
     std::vector<BoundaryCondition> c;
     for (const Patch& p : m.patches)
-      c.push_back(p.kind == PatchKind::part ? wall() : p.kind == PatchKind::inflow ? stream({1, 0, 0}) : p.kind == PatchKind::outflow ? outflow() : slip());
+      c.push_back(p.kind == PatchKind::part      ? wall()
+                  : p.kind == PatchKind::inflow  ? stream({1, 0, 0})
+                  : p.kind == PatchKind::outflow ? outflow()
+                                                 : slip());
     FlowCase flow = laminar(0.01, c);
     flow.initial_velocity = {1, 0, 0};
     return flow;
@@ -65,7 +74,9 @@ TEST(Mapping, GivesASolverAStartCloserToTheEnd) {
 
 TEST(StageClock, CountsAnInnerStageOnceOnly) {
   const auto wait = [](int ms) {
-    for (const auto until = std::chrono::steady_clock::now() + std::chrono::milliseconds(ms); std::chrono::steady_clock::now() < until;) {}
+    for (const auto until = std::chrono::steady_clock::now() + std::chrono::milliseconds(ms);
+         std::chrono::steady_clock::now() < until;) {
+    }
   };
   StageClock clock;
   {

@@ -37,7 +37,8 @@ TEST_P(Shares, HoldEachCellAndFaceOnce) {
     EXPECT_NEAR(comm.sum(volume) / air_volume(graded()), 1, 1e-12);
     EXPECT_EQ(comm.sum(double(m.boundary.size())), graded().faces() - graded().interior_faces());
     double faces = 0;
-    for (std::size_t f = 0; f < m.faces(); ++f) faces += (m.below[f] < m.own && m.above[f] < m.own) ? 1 : 0.5;
+    for (std::size_t f = 0; f < m.faces(); ++f)
+      faces += (m.below[f] < m.own && m.above[f] < m.own) ? 1 : 0.5;
     EXPECT_EQ(comm.sum(faces), graded().interior_faces());
     EXPECT_EQ(m.patches.size(), graded().patches.size());
   });
@@ -59,7 +60,8 @@ TEST_P(Shares, FieldsComeBackAsTheyWere) {
   const std::vector<double> distance(at(graded().cells), 1.0);
   run_on_threads(GetParam(), [&](Communicator& comm) {
     const FlowMesh m = distribute(comm.rank() == 0 ? &graded() : nullptr, &distance, comm);
-    const auto mine = scatter_cells(m, comm.rank() == 0 ? graded().cell_centre : std::vector<Vec3>{}, comm);
+    const auto mine =
+        scatter_cells(m, comm.rank() == 0 ? graded().cell_centre : std::vector<Vec3>{}, comm);
     EXPECT_TRUE(std::equal(mine.begin(), mine.begin() + m.own, m.centre.begin()));
     const auto all = gather_cells(m, mine, comm);
     EXPECT_EQ(all, comm.rank() == 0 ? graded().cell_centre : std::vector<Vec3>{});
@@ -71,7 +73,9 @@ INSTANTIATE_TEST_SUITE_P(OneTwoFour, Shares, testing::Values(1, 2, 4));
 TEST(Shares, MoreRanksThanCellsAreRefused) {
   const VolumeMesh two = structured_mesh(2, 1, 1, [](const Vec3& a) { return a; });
   const std::vector<double> distance(2, 1.0);
-  EXPECT_ANY_THROW(run_on_threads(4, [&](Communicator& comm) { distribute(comm.rank() == 0 ? &two : nullptr, &distance, comm); }));
+  EXPECT_ANY_THROW(run_on_threads(4, [&](Communicator& comm) {
+    distribute(comm.rank() == 0 ? &two : nullptr, &distance, comm);
+  }));
 }
 
 TEST(Gradients, AreExactForLinearFields) {
@@ -106,22 +110,29 @@ TEST(Gradients, MirrorVelocitiesAtSlipPlanes) {
   const FlowMesh m = distribute(&mesh, &distance, solo);
   const std::vector<BoundaryCondition> c(6, slip());
   const Gradients gradients(m, c);
-  // A velocity normal to the lower x plane that vanishes there; a tangential one that is even about it.
+  // A velocity normal to the lower x plane that vanishes there; a tangential one that is even about
+  // it.
   std::vector<Vec3> u;
   for (const Vec3& x : m.centre) u.push_back({std::sin(M_PI * x.x), std::cos(M_PI * x.x), 0});
   std::vector<Mat3> grad(u.size());
-  gradients.of_velocity(u, std::vector<Vec3>(m.boundary.size()), std::vector<double>(m.boundary.size(), 1.0), grad);
+  gradients.of_velocity(u, std::vector<Vec3>(m.boundary.size()),
+                        std::vector<double>(m.boundary.size(), 1.0), grad);
   const double h = 0.25, x = 0.125;
-  EXPECT_NEAR(grad[0].row[0].x, (std::sin(M_PI * (x + h)) - std::sin(M_PI * (x - h))) / (2 * h), 1e-12);
-  EXPECT_NEAR(grad[0].row[1].x, (std::cos(M_PI * (x + h)) - std::cos(M_PI * (x - h))) / (2 * h), 1e-12);
+  EXPECT_NEAR(grad[0].row[0].x, (std::sin(M_PI * (x + h)) - std::sin(M_PI * (x - h))) / (2 * h),
+              1e-12);
+  EXPECT_NEAR(grad[0].row[1].x, (std::cos(M_PI * (x + h)) - std::cos(M_PI * (x - h))) / (2 * h),
+              1e-12);
 }
 
 TEST(VolumeMesh, LinearFunctionsAreIntegratedExactlyOverWarpedFaces) {
-  const VolumeMesh mesh = structured_mesh(1, 1, 1, [](const Vec3& a) { return Vec3{a.x + 0.3 * a.y * a.z, a.y - 0.2 * a.x * a.z, a.z + 0.1 * a.x * a.y}; });
+  const VolumeMesh mesh = structured_mesh(1, 1, 1, [](const Vec3& a) {
+    return Vec3{a.x + 0.3 * a.y * a.z, a.y - 0.2 * a.x * a.z, a.z + 0.1 * a.x * a.y};
+  });
   // Integral of (g . x) dS over the closed surface is g times the volume.
   const Vec3 g{1, 2, 3};
   Vec3 sum;
-  for (int f = 0; f < mesh.faces(); ++f) sum += mesh.face_area[at(f)] * dot(g, mesh.face_centre[at(f)]) + mesh.face_warp(f) * g;
+  for (int f = 0; f < mesh.faces(); ++f)
+    sum += mesh.face_area[at(f)] * dot(g, mesh.face_centre[at(f)]) + mesh.face_warp(f) * g;
   EXPECT_LT(norm(sum - g * mesh.cell_volume[0]), 1e-14);
 }
 

@@ -13,7 +13,9 @@ std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Cells 0, 1 and 4 of a 4 x 4 x 1 block as one, so that it has two faces with cell 5.
 VolumeMesh with_corner_cell() {
-  VolumeMesh m = structured_mesh(4, 4, 1, [](const Vec3& a) { return Vec3{a.x, a.y + 0.1 * a.x, 0.25 * a.z}; });
+  VolumeMesh m = structured_mesh(4, 4, 1, [](const Vec3& a) {
+    return Vec3{a.x, a.y + 0.1 * a.x, 0.25 * a.z};
+  });
   std::vector<int> number(16);
   int next = 0;
   for (int c = 0; c < 16; ++c) number[at(c)] = c == 1 || c == 4 ? 0 : next++;
@@ -22,11 +24,14 @@ VolumeMesh with_corner_cell() {
   std::vector<int> order;
   for (int f = 0; f < m.interior_faces(); ++f)
     if (number[at(m.cell_below[at(f)])] != number[at(m.cell_above[at(f)])]) order.push_back(f);
-  std::stable_sort(order.begin(), order.end(), [&](int a, int b) { return number[at(m.cell_below[at(a)])] < number[at(m.cell_below[at(b)])]; });
+  std::stable_sort(order.begin(), order.end(), [&](int a, int b) {
+    return number[at(m.cell_below[at(a)])] < number[at(m.cell_below[at(b)])];
+  });
   const int dropped = m.interior_faces() - static_cast<int>(order.size());
   for (int f = m.interior_faces(); f < m.faces(); ++f) order.push_back(f);
   for (const int f : order) {
-    out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)], m.face_points.begin() + m.face_start[at(f) + 1]);
+    out.face_points.insert(out.face_points.end(), m.face_points.begin() + m.face_start[at(f)],
+                           m.face_points.begin() + m.face_start[at(f) + 1]);
     out.face_start.push_back(static_cast<int>(out.face_points.size()));
     out.cell_below.push_back(number[at(m.cell_below[at(f)])]);
     if (f < m.interior_faces()) out.cell_above.push_back(number[at(m.cell_above[at(f)])]);
@@ -52,9 +57,12 @@ TEST(Partings, ALinearPressureStillPushesWithItsGradient) {
   const VolumeMesh mesh = with_corner_cell();
   const Vec3 g{3, -2, 0};
   const std::vector<BoundaryCondition> given(mesh.patches.size(), stream({1, 0, 0}));
-  with_pressure(mesh, laminar(1, given), [&](const Vec3& x) { return dot(g, x); }, [&](const FlowState& s) {
-    for (int c = 0; c < mesh.cells; ++c) EXPECT_LT(norm(s.gauss_p[at(c)] - g), 1e-11) << "cell " << c;
-  });
+  with_pressure(
+      mesh, laminar(1, given), [&](const Vec3& x) { return dot(g, x); },
+      [&](const FlowState& s) {
+        for (int c = 0; c < mesh.cells; ++c)
+          EXPECT_LT(norm(s.gauss_p[at(c)] - g), 1e-11) << "cell " << c;
+      });
 }
 
 TEST(Gradients, AHeldCellHasNone) {
@@ -72,7 +80,8 @@ TEST(Gradients, AHeldCellHasNone) {
   gradients.of_pressure(p, grad);
   EXPECT_EQ(norm(grad[21]), 0);
   EXPECT_NEAR(grad[22].x, 1, 1e-12);
-  for (const double reach : gradients.reach()) EXPECT_EQ(reach, 1) << "cubes carry all of their gradients";
+  for (const double reach : gradients.reach())
+    EXPECT_EQ(reach, 1) << "cubes carry all of their gradients";
 }
 
 /// A block with sharp edges above a rolling road, refined along them, with layers.
@@ -81,10 +90,12 @@ struct RefinedBlock {
   FlowCase c;
   RefinedBlock() {
     MeshOptions o;
-    o.surface_size = 0.08, o.largest_size = 0.64, o.smallest_size = 0.02, o.edge_size = 0.02, o.gap_cells = 3;
+    o.surface_size = 0.08, o.largest_size = 0.64, o.smallest_size = 0.02, o.edge_size = 0.02,
+    o.gap_cells = 3;
     o.layers.count = 2, o.layers.total_leaves = 0.5;
     o.half = true;
-    m = build_mesh(rounded_box("block", Box{{-0.5, -0.3, 0.15}, {0.5, 0.3, 0.6}}, 0), Box{{-2.5, 0, 0}, {4, 2, 2.5}}, o);
+    m = build_mesh(rounded_box("block", Box{{-0.5, -0.3, 0.15}, {0.5, 0.3, 0.6}}, 0),
+                   Box{{-2.5, 0, 0}, {4, 2, 2.5}}, o);
     c = road_case(m.mesh, 20);
   }
 };
@@ -93,7 +104,8 @@ TEST(Robustness, TurbulenceStaysWithinReasonOnARefinedSurface) {
   const RefinedBlock b;
   const Solution s = solve(b.m.mesh, b.c, 80);
   const auto [least_k, most_k] = std::minmax_element(s.fields.k.begin(), s.fields.k.end());
-  const auto [least_omega, most_omega] = std::minmax_element(s.fields.omega.begin(), s.fields.omega.end());
+  const auto [least_omega, most_omega] =
+      std::minmax_element(s.fields.omega.begin(), s.fields.omega.end());
   EXPECT_GT(*least_k, 1e-10 * 400);
   EXPECT_LT(*most_k, 0.3 * 400);
   EXPECT_GT(*least_omega, 0.01);
@@ -110,26 +122,31 @@ TEST(Robustness, SpalartAllmarasRunsOnTheSameMesh) {
   const Solution s = solve(b.m.mesh, b.c, 80);
   EXPECT_TRUE(s.fields.k.empty());
   ASSERT_EQ(s.fields.nu_tilde.size(), s.fields.velocity.size());
-  const auto [least, most] = std::minmax_element(s.fields.nu_tilde.begin(), s.fields.nu_tilde.end());
+  const auto [least, most] =
+      std::minmax_element(s.fields.nu_tilde.begin(), s.fields.nu_tilde.end());
   EXPECT_GT(*least, 0);
   EXPECT_LT(*most, 1.0) << "mixing lengths of a tenth of the body at the stream's speed";
   EXPECT_LT(s.residual, 0.1);
   const Solution other = solve(b.m.mesh, road_case(b.m.mesh, 20), 80);
-  EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25) << "the two models agree roughly";
+  EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25)
+      << "the two models agree roughly";
 }
 
 TEST(Robustness, KEpsilonModelsRunOnTheSameMesh) {
   RefinedBlock b;
   const Solution other = solve(b.m.mesh, road_case(b.m.mesh, 20), 80);
-  for (const TurbulenceModel model : {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon}) {
+  for (const TurbulenceModel model :
+       {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon}) {
     b.c.options.turbulence = model;
     const Solution s = solve(b.m.mesh, b.c, 80);
     const auto [least, most] = std::minmax_element(s.fields.k.begin(), s.fields.k.end());
     EXPECT_GT(*least, 0);
     EXPECT_LT(*most, 0.5 * 400);
-    EXPECT_GT(*std::min_element(s.fields.omega.begin(), s.fields.omega.end()), 1e-3) << "omega, whatever the model solves for";
+    EXPECT_GT(*std::min_element(s.fields.omega.begin(), s.fields.omega.end()), 1e-3)
+        << "omega, whatever the model solves for";
     EXPECT_LT(s.residual, 0.1);
-    EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25) << "the models agree roughly";
+    EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25)
+        << "the models agree roughly";
   }
 }
 
@@ -137,13 +154,15 @@ TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {
   const RefinedBlock b;
   const auto distance = wall_distances(b.m.mesh, [&] {
     std::vector<bool> wall;
-    for (const Patch& p : b.m.mesh.patches) wall.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+    for (const Patch& p : b.m.mesh.patches)
+      wall.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
     return wall;
   }());
   for (const int ranks : {1, 2})
     run_on_threads(ranks, [&](Communicator& comm) {
       const bool root = comm.rank() == 0;
-      const FlowMesh share = distribute(root ? &b.m.mesh : nullptr, root ? &distance : nullptr, comm);
+      const FlowMesh share =
+          distribute(root ? &b.m.mesh : nullptr, root ? &distance : nullptr, comm);
       FlowSolver whole(share, b.c, comm), first(share, b.c, comm), second(share, b.c, comm);
       whole.start(), first.start();
       for (int i = 0; i < 8; ++i) whole.iterate();
@@ -152,7 +171,9 @@ TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {
       EXPECT_EQ(second.iteration(), 3);
       for (int i = 0; i < 5; ++i) second.iterate();
       for (int c = 0; c < share.own; ++c) {
-        EXPECT_TRUE(whole.state().u[at(c)] == second.state().u[at(c)] && whole.state().p[at(c)] == second.state().p[at(c)] && whole.state().omega[at(c)] == second.state().omega[at(c)]);
+        EXPECT_TRUE(whole.state().u[at(c)] == second.state().u[at(c)] &&
+                    whole.state().p[at(c)] == second.state().p[at(c)] &&
+                    whole.state().omega[at(c)] == second.state().omega[at(c)]);
         if (testing::Test::HasFailure()) return;
       }
     });

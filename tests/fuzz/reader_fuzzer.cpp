@@ -1,5 +1,6 @@
 // Feeds arbitrary bytes to one of the readers: it must read them or refuse them with an InputError.
-// Built with Clang's libFuzzer and sanitizers by the preset `fuzz`, once for each kind: build/fuzz/bin/fuzz_obj tests/fuzz/corpus/obj
+// Built with Clang's libFuzzer and sanitizers by the preset `fuzz`, once for each kind:
+// build/fuzz/bin/fuzz_obj tests/fuzz/corpus/obj
 #include <cstdint>
 #include <cstdio>
 #include <string>

@@ -24,7 +24,8 @@ TEST(Folds, ABoxHasTwelveEdges) {
   double length = 0;
   for (const Fold& f : folds_of(box, 40 * degree, 178 * degree)) {
     EXPECT_NEAR(f.angle, 90 * degree, 1e-9);
-    length += norm(box.points[static_cast<std::size_t>(f.high)] - box.points[static_cast<std::size_t>(f.low)]);
+    length += norm(box.points[static_cast<std::size_t>(f.high)] -
+                   box.points[static_cast<std::size_t>(f.low)]);
   }
   EXPECT_NEAR(length, 4 * (1 + 2 + 3), 1e-9);
 }
@@ -39,13 +40,16 @@ TEST(Folds, ACylinderTurnsByItsSegments) {
   EXPECT_EQ(turns, 36);
 }
 
-/// Two flat halves side by side, their common edge split by a point that only one side uses: a facet without width lies between.
+/// Two flat halves side by side, their common edge split by a point that only one side uses: a
+/// facet without width lies between.
 Surface with_a_sliver(double slope) {
-  return of_triangles({{0, -1, 0}, {0, 1, 0}, {1, 0, slope}, {-1, 0, 0}, {0, 0, 0}}, {{0, 2, 1}, {0, 4, 3}, {4, 1, 3}, {0, 1, 4}});
+  return of_triangles({{0, -1, 0}, {0, 1, 0}, {1, 0, slope}, {-1, 0, 0}, {0, 0, 0}},
+                      {{0, 2, 1}, {0, 4, 3}, {4, 1, 3}, {0, 1, 4}});
 }
 
 TEST(Folds, SliversAreLookedThrough) {
-  EXPECT_TRUE(folds_of(with_a_sliver(0), 1e-3, 178 * degree).empty()) << "a sliver's normal is noise, not an edge";
+  EXPECT_TRUE(folds_of(with_a_sliver(0), 1e-3, 178 * degree).empty())
+      << "a sliver's normal is noise, not an edge";
   const auto folds = folds_of(with_a_sliver(1), 1e-3, 178 * degree);
   ASSERT_FALSE(folds.empty());
   for (const Fold& f : folds) EXPECT_NEAR(f.angle, 45 * degree, 1e-9);
@@ -54,7 +58,8 @@ TEST(Folds, SliversAreLookedThrough) {
 TEST(Folds, FacetsTurnedOverAreNoEdge) {
   Surface box = rounded_box("box", Box{{0, 0, 0}, {1, 1, 1}}, 0);
   std::swap(box.triangles[3][1], box.triangles[3][2]);
-  for (const Fold& f : folds_of(box, 40 * degree, 178 * degree)) EXPECT_NEAR(f.angle, 90 * degree, 1e-9);
+  for (const Fold& f : folds_of(box, 40 * degree, 178 * degree))
+    EXPECT_NEAR(f.angle, 90 * degree, 1e-9);
 }
 
 }  // namespace

@@ -33,18 +33,31 @@ void expect_wheels(const Surface& vehicle, const std::vector<Place>& places) {
 
 TEST(Garage, WheelsAreFoundWhereTheyWerePut) {
   const Vec3 y{0, 1, 0};
-  expect_wheels(garage::marram(), {{-1.6, -0.8, 0.327, 0.335, y}, {-1.6, 0.8, 0.327, 0.335, y}, {1.6, -0.8, 0.327, 0.335, y}, {1.6, 0.8, 0.327, 0.335, y}});
+  expect_wheels(garage::marram(), {{-1.6, -0.8, 0.327, 0.335, y},
+                                   {-1.6, 0.8, 0.327, 0.335, y},
+                                   {1.6, -0.8, 0.327, 0.335, y},
+                                   {1.6, 0.8, 0.327, 0.335, y}});
   const Vec3 front{0.004, 1, -0.035}, rear{-0.003, 1, -0.017};
   const auto left = [](const Vec3& a) { return Vec3{-a.x, a.y, -a.z}; };
-  expect_wheels(garage::barchan(), {{-1.35, 0.75, 0.269, 0.275, front}, {-1.35, -0.75, 0.269, 0.275, left(front)}, {1.35, 0.71, 0.284, 0.29, rear}, {1.35, -0.71, 0.284, 0.29, left(rear)}});
-  expect_wheels(garage::seif(), {{-2.35, 1.06, 0.468, 0.48, y}, {-2.35, -1.06, 0.468, 0.48, y}, {2.35, 1.09, 0.468, 0.48, y}, {2.35, -1.09, 0.468, 0.48, y}, {2.35, 0.77, 0.468, 0.48, y}, {2.35, -0.77, 0.468, 0.48, y}});
+  expect_wheels(garage::barchan(), {{-1.35, 0.75, 0.269, 0.275, front},
+                                    {-1.35, -0.75, 0.269, 0.275, left(front)},
+                                    {1.35, 0.71, 0.284, 0.29, rear},
+                                    {1.35, -0.71, 0.284, 0.29, left(rear)}});
+  expect_wheels(garage::seif(), {{-2.35, 1.06, 0.468, 0.48, y},
+                                 {-2.35, -1.06, 0.468, 0.48, y},
+                                 {2.35, 1.09, 0.468, 0.48, y},
+                                 {2.35, -1.09, 0.468, 0.48, y},
+                                 {2.35, 0.77, 0.468, 0.48, y},
+                                 {2.35, -0.77, 0.468, 0.48, y}});
   for (const auto posture : {garage::RillPosture::upright, garage::RillPosture::tucked})
     expect_wheels(garage::rill(posture), {{-0.5, 0, 0.332, 0.335, y}, {0.5, 0, 0.332, 0.335, y}});
 }
 
 TEST(Garage, EveryShellIsClosedAndOutward) {
-  for (Surface s : {garage::marram(), garage::marram_side_skirts(), garage::marram_wheel_covers(), garage::marram_tapered_tail(), garage::barchan(), garage::seif(), garage::seif_roof_fairing(),
-                    garage::rill(garage::RillPosture::upright), garage::rill(garage::RillPosture::tucked)}) {
+  for (Surface s : {garage::marram(), garage::marram_side_skirts(), garage::marram_wheel_covers(),
+                    garage::marram_tapered_tail(), garage::barchan(), garage::seif(),
+                    garage::seif_roof_fairing(), garage::rill(garage::RillPosture::upright),
+                    garage::rill(garage::RillPosture::tucked)}) {
     weld(s);
     const RayScene rays(s);
     const Shells shells = find_shells(s, rays);
@@ -55,7 +68,8 @@ TEST(Garage, EveryShellIsClosedAndOutward) {
 
 TEST(Garage, FrontalAreaIsThatOfAFineProjection) {
   // Rays along the stream on a grid of their own.
-  for (Surface s : {garage::marram(), garage::barchan(), garage::rill(garage::RillPosture::tucked)}) {
+  for (Surface s :
+       {garage::marram(), garage::barchan(), garage::rill(garage::RillPosture::tucked)}) {
     weld(s);
     const RayScene rays(s);
     const Box box = bounds(s);
@@ -67,7 +81,8 @@ TEST(Garage, FrontalAreaIsThatOfAFineProjection) {
         const Vec3 p{box.lo.x - 1, box.lo.y + (i + 0.3) * step, (j + 0.7) * step};
         hits += rays.blocked(p, {box.hi.x + 1, p.y, p.z});
       }
-    EXPECT_NEAR(frontal_area(s) / (static_cast<double>(hits) * step * step), 1, 0.002) << s.part_names[0];
+    EXPECT_NEAR(frontal_area(s) / (static_cast<double>(hits) * step * step), 1, 0.002)
+        << s.part_names[0];
   }
 }
 

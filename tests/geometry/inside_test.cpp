@@ -28,7 +28,9 @@ double volume(const Surface& s) {
   int inside = 0;
   for (int i = 0; i < n; ++i)
     for (int j = 0; j < n; ++j)
-      for (int k = 0; k < n; ++k) inside += query.inside(box.lo + Vec3{(i + 0.5) * step.x, (j + 0.5) * step.y, (k + 0.5) * step.z});
+      for (int k = 0; k < n; ++k)
+        inside +=
+            query.inside(box.lo + Vec3{(i + 0.5) * step.x, (j + 0.5) * step.y, (k + 0.5) * step.z});
   return inside * step.x * step.y * step.z;
 }
 
@@ -93,7 +95,9 @@ TEST(Health, CountsWhatWasBroken) {
   const Surface clean = rounded_box("box", Box{{-1, -0.5, 0}, {1, 0.5, 1}}, 0.2);
   const HealthReport good = check_health(clean);
   EXPECT_TRUE(good.closed);
-  EXPECT_EQ(good.open_edges + good.non_manifold_edges + good.doubled_facets + good.flipped_facets + good.stray_bits.size() + good.crossings_in_a_piece, 0u);
+  EXPECT_EQ(good.open_edges + good.non_manifold_edges + good.doubled_facets + good.flipped_facets +
+                good.stray_bits.size() + good.crossings_in_a_piece,
+            0u);
   EXPECT_LT(good.across.largest, 1e-6);
 
   Surface bad = clean;

@@ -37,7 +37,9 @@ TEST(Loops, TwoHolesThatTouchInAPointAreTwoLoops) {
 }
 
 TEST(Loops, ClosedHolesLeaveEveryEdgeWithTwoFacets) {
-  for (const auto& missing : {std::vector<std::array<int, 2>>{{1, 1}, {2, 2}}, {{1, 1}, {2, 1}}, {{1, 1}, {2, 1}, {1, 2}}}) {
+  for (const auto& missing : {std::vector<std::array<int, 2>>{{1, 1}, {2, 2}},
+                              {{1, 1}, {2, 1}},
+                              {{1, 1}, {2, 1}, {1, 2}}}) {
     Surface s = sheet_without(missing);
     MendOptions o;
     o.close_loops = 0.35;  // not the outer rim

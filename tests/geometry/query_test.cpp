@@ -55,7 +55,8 @@ TEST(WindingNumber, IsOneInsideAndZeroOutside) {
 TEST(Shapes, HaveTheirVolumesAndNoOpenEdges) {
   EXPECT_NEAR(signed_volume(rounded_box("box", Box{{0, 0, 0}, {1, 2, 3}}, 0)), 6, 1e-12);
   EXPECT_NEAR(signed_volume(sphere("ball", {1, 2, 3}, 0.5, 256)), 0.523599, 2e-4);
-  for (const Surface& s : {rounded_box("box", Box{{0, 0, 0}, {1, 2, 3}}, 0.2), sphere("ball", {0, 0, 0}, 1, 24), garage::marram()}) {
+  for (const Surface& s : {rounded_box("box", Box{{0, 0, 0}, {1, 2, 3}}, 0.2),
+                           sphere("ball", {0, 0, 0}, 1, 24), garage::marram()}) {
     const EdgeCount edges = count_edges(s, connected_pieces(s));
     EXPECT_EQ(edges.open, 0u);
     EXPECT_EQ(edges.non_manifold, 0u);

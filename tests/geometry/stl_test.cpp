@@ -61,7 +61,8 @@ TEST(Stl, TruncatedBinaryIsRefusedWithByteCount) {
   write_stl_binary(folder / "a.stl", two_boxes());
   const std::string bytes = test::read_text(folder / "a.stl");
   test::write_text(folder / "a.stl", bytes.substr(0, bytes.size() - 70));
-  EXPECT_NE(refusal(folder / "a.stl").find(std::to_string(bytes.size() - 70) + " bytes"), std::string::npos);
+  EXPECT_NE(refusal(folder / "a.stl").find(std::to_string(bytes.size() - 70) + " bytes"),
+            std::string::npos);
 }
 
 TEST(Stl, LyingHeaderIsRefusedBeforeAnythingIsAllocated) {
@@ -75,7 +76,8 @@ TEST(Stl, LyingHeaderIsRefusedBeforeAnythingIsAllocated) {
 
 TEST(Stl, NonFiniteCoordinatesAreRefused) {
   const TemporaryFolder folder;
-  for (const float bad : {std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()}) {
+  for (const float bad :
+       {std::numeric_limits<float>::quiet_NaN(), std::numeric_limits<float>::infinity()}) {
     write_stl_binary(folder / "a.stl", two_boxes());
     std::string bytes = test::read_text(folder / "a.stl");
     std::memcpy(bytes.data() + 84 + 50 * 2 + 12, &bad, 4);
@@ -92,11 +94,15 @@ TEST(Stl, EveryOtherBadFileHasItsOwnWords) {
   EXPECT_NE(refusal(folder / "empty.stl").find("empty"), std::string::npos);
   test::write_text(folder / "nothing.stl", "solid a\nendsolid a\n");
   EXPECT_NE(refusal(folder / "nothing.stl").find("no triangles"), std::string::npos);
-  test::write_text(folder / "comma.stl", "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0,5 0 0\n");
+  test::write_text(folder / "comma.stl",
+                   "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0,5 0 0\n");
   EXPECT_NE(refusal(folder / "comma.stl").find("decimal points"), std::string::npos);
-  test::write_text(folder / "cut.stl", "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n");
+  test::write_text(folder / "cut.stl",
+                   "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0 0\n");
   EXPECT_NE(refusal(folder / "cut.stl").find("the end of the line or file"), std::string::npos);
-  test::write_text(folder / "points.stl", "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 0 0 0\nvertex 1 0 0\nendloop\nendfacet\nendsolid\n");
+  test::write_text(folder / "points.stl",
+                   "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 0 0 0\nvertex 1 "
+                   "0 0\nendloop\nendfacet\nendsolid\n");
   EXPECT_NE(refusal(folder / "points.stl").find("same place"), std::string::npos);
   test::write_text(folder / "text.stl", "hello");
   EXPECT_NE(refusal(folder / "text.stl").find("5 bytes"), std::string::npos);

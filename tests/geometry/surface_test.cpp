@@ -8,7 +8,9 @@
 namespace dunefield {
 namespace {
 
-Surface brick(const std::string& name, const Vec3& at) { return rounded_box(name, Box{at, at + Vec3{1, 2, 3}}, 0); }
+Surface brick(const std::string& name, const Vec3& at) {
+  return rounded_box(name, Box{at, at + Vec3{1, 2, 3}}, 0);
+}
 
 TEST(Surface, AppendedPartsOfTheSameNameBecomeOne) {
   Surface s = brick("a", {0, 0, 0});

@@ -19,8 +19,12 @@ namespace {
 
 class Random {
  public:
-  double operator()(double lo, double hi) { return std::uniform_real_distribution<double>(lo, hi)(engine_); }
-  Vec3 place(double size) { return {(*this)(-size, size), (*this)(-size, size), (*this)(-size, size)}; }
+  double operator()(double lo, double hi) {
+    return std::uniform_real_distribution<double>(lo, hi)(engine_);
+  }
+  Vec3 place(double size) {
+    return {(*this)(-size, size), (*this)(-size, size), (*this)(-size, size)};
+  }
 
  private:
   std::mt19937 engine_{11};
@@ -47,7 +51,9 @@ TEST(NearestTree, FindsWhatTryingAllFinds) {
     for (int i = 0; i < 200; ++i) {
       const Vec3 p = random.place(1.5);
       double best = 1e300;
-      for (std::size_t t = 0; t < s.size(); ++t) best = std::min(best, norm(nearest_on_triangle(p, s.corner(t, 0), s.corner(t, 1), s.corner(t, 2)) - p));
+      for (std::size_t t = 0; t < s.size(); ++t)
+        best = std::min(
+            best, norm(nearest_on_triangle(p, s.corner(t, 0), s.corner(t, 1), s.corner(t, 2)) - p));
       const auto found = tree.nearest(p, 1e3);
       ASSERT_GE(found.triangle, 0);
       EXPECT_NEAR(found.distance, best, 1e-12);
@@ -71,7 +77,8 @@ TEST(NearestTree, NeedlesOfAnyDirectionAreSegments) {
   for (int i = 0; i < 500; ++i) {
     const Vec3 a = random.place(3), b = a + random.place(1), middle = 0.3 * a + 0.7 * b;
     const Vec3 across = cross(b - a, Vec3{0.3, 0.5, 0.8});
-    for (const auto& [p, q, r] : {std::array{a, b, b}, std::array{a, a, b}, std::array{b, a, b}, std::array{a, middle, b}})
+    for (const auto& [p, q, r] :
+         {std::array{a, b, b}, std::array{a, a, b}, std::array{b, a, b}, std::array{a, middle, b}})
       EXPECT_NEAR(norm(nearest_on_triangle(middle + across, p, q, r) - middle), 0, 1e-7) << i;
   }
 }
@@ -89,7 +96,8 @@ TEST(BoxTree, FindsAllPairsThatTouch) {
   std::set<std::pair<int, int>> expected, found;
   for (int i = 0; i < 300; ++i)
     for (int j = i + 1; j < 300; ++j)
-      if (boxes[static_cast<std::size_t>(i)].touches(boxes[static_cast<std::size_t>(j)])) expected.insert({i, j});
+      if (boxes[static_cast<std::size_t>(i)].touches(boxes[static_cast<std::size_t>(j)]))
+        expected.insert({i, j});
   tree.touching_pairs(boxes, [&](int i, int j) { found.insert({i, j}); });
   EXPECT_FALSE(expected.empty());
   EXPECT_EQ(found, expected);
@@ -102,7 +110,8 @@ TEST(SelfCrossings, AreFoundBetweenAndWithinPieces) {
   const Crossings two = find_self_crossings(s, connected_pieces(s));
   EXPECT_GT(two.count, 0u);
   EXPECT_EQ(two.within_piece, 0u);
-  for (const Vec3& p : two.places) EXPECT_NEAR(p.x, 1, 1e-9) << "the small box passes through the large one's side";
+  for (const Vec3& p : two.places)
+    EXPECT_NEAR(p.x, 1, 1e-9) << "the small box passes through the large one's side";
 }
 
 TEST(Loops, OfTwoHolesComeLongestFirstAndClosed) {
@@ -120,9 +129,12 @@ TEST(Polygon, OfAnyShapeIsCutIntoItsOwnArea) {
   // A comb: five teeth, none of them convex with its neighbour.
   std::vector<Vec3> points;
   std::vector<int> ring;
-  for (int i = 0; i < 5; ++i) points.insert(points.end(), {{2.0 * i, 1, 0}, {2.0 * i, 5, 0}, {2.0 * i + 1, 5, 0}, {2.0 * i + 1, 1, 0}});
+  for (int i = 0; i < 5; ++i)
+    points.insert(points.end(),
+                  {{2.0 * i, 1, 0}, {2.0 * i, 5, 0}, {2.0 * i + 1, 5, 0}, {2.0 * i + 1, 1, 0}});
   points.insert(points.end(), {{9, 0, 0}, {0, 0, 0}});
-  for (std::size_t i = 0; i < points.size(); ++i) ring.push_back(static_cast<int>(points.size() - 1 - i));
+  for (std::size_t i = 0; i < points.size(); ++i)
+    ring.push_back(static_cast<int>(points.size() - 1 - i));
   const Vec3 whole = area_vector(points, ring);
   EXPECT_NEAR(norm(whole), 5 * 4 + 9, 1e-12);
   Vec3 sum;
@@ -150,7 +162,8 @@ TEST(Aerofoil, FourDigitsGiveThicknessAndCamber) {
   for (const auto& p : a.points) top = std::max(top, p[1]), bottom = std::min(bottom, p[1]);
   EXPECT_NEAR(top - bottom, 0.12, 0.003);
   EXPECT_GT(top + bottom, 0.03) << "twice the camber, nearly";
-  for (const char* bad : {"241", "24123", "ab12", "2400", "2012"}) EXPECT_THROW(four_digit_section(bad), InputError) << bad;
+  for (const char* bad : {"241", "24123", "ab12", "2400", "2012"})
+    EXPECT_THROW(four_digit_section(bad), InputError) << bad;
 }
 
 }  // namespace

@@ -19,7 +19,9 @@ TEST(Graph, HasARowForEachOwnCellAndAnEntryForEachFace) {
   std::vector<int> all = slots.of_below;
   all.insert(all.end(), slots.of_above.begin(), slots.of_above.end());
   std::sort(all.begin(), all.end());
-  for (int k = 0; k < g.entries(); ++k) EXPECT_EQ(all[static_cast<std::size_t>(k)], k) << "each face has its own entries, also the second between the same cells";
+  for (int k = 0; k < g.entries(); ++k)
+    EXPECT_EQ(all[static_cast<std::size_t>(k)], k)
+        << "each face has its own entries, also the second between the same cells";
 }
 
 TEST(Graph, EntriesOfHaloRowsGoToTheSpareSlot) {
@@ -47,7 +49,9 @@ TEST(GaussSeidel, SolvesADominantSystemOfVectors) {
   std::vector<Vec3> rhs(5), x(5);
   for (std::size_t i = 0; i < 5; ++i) {
     rhs[i] = exact[i] * m.diagonal[i];
-    for (int k = g.start[i]; k < g.start[i + 1]; ++k) rhs[i] += exact[static_cast<std::size_t>(g.column[static_cast<std::size_t>(k)])] * m.entry[static_cast<std::size_t>(k)];
+    for (int k = g.start[i]; k < g.start[i + 1]; ++k)
+      rhs[i] += exact[static_cast<std::size_t>(g.column[static_cast<std::size_t>(k)])] *
+                m.entry[static_cast<std::size_t>(k)];
   }
   gauss_seidel(g, m, rhs, x, 60, halo);
   for (std::size_t i = 0; i < 5; ++i) EXPECT_LT(norm(x[i] - exact[i]), 1e-9);

@@ -21,14 +21,18 @@ Result solve_laplace(const VolumeMesh& mesh, int ranks, double reduction, bool s
     PressureMatrix matrix;
     matrix.resize(m.graph);
     for (std::size_t f = 0; f < m.faces(); ++f) {
-      matrix.entry[static_cast<std::size_t>(m.slots.of_below[f])] = matrix.entry[static_cast<std::size_t>(m.slots.of_above[f])] = -m.g[f];
+      matrix.entry[static_cast<std::size_t>(m.slots.of_below[f])] =
+          matrix.entry[static_cast<std::size_t>(m.slots.of_above[f])] = -m.g[f];
       for (const int c : {m.below[f], m.above[f]})
         if (c < m.own) matrix.diagonal[static_cast<std::size_t>(c)] += m.g[f];
     }
     if (!singular)
-      for (const auto& b : m.boundary) matrix.diagonal[static_cast<std::size_t>(b.cell)] += b.size / b.height;
+      for (const auto& b : m.boundary)
+        matrix.diagonal[static_cast<std::size_t>(b.cell)] += b.size / b.height;
     std::vector<double> rhs, x;
-    for (int c = 0; c < m.own; ++c) rhs.push_back(m.volume[static_cast<std::size_t>(c)] * std::sin(7.0 * m.centre[static_cast<std::size_t>(c)].x));
+    for (int c = 0; c < m.own; ++c)
+      rhs.push_back(m.volume[static_cast<std::size_t>(c)] *
+                    std::sin(7.0 * m.centre[static_cast<std::size_t>(c)].x));
     if (singular) {
       double sum = 0;
       for (const double r : rhs) sum += r;
@@ -42,7 +46,9 @@ Result solve_laplace(const VolumeMesh& mesh, int ranks, double reduction, bool s
     for (int c = 0; c < m.own; ++c) {
       const auto i = static_cast<std::size_t>(c);
       double r = rhs[i] - matrix.diagonal[i] * x[i];
-      for (int k = m.graph.start[i]; k < m.graph.start[i + 1]; ++k) r -= matrix.entry[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(m.graph.column[static_cast<std::size_t>(k)])];
+      for (int k = m.graph.start[i]; k < m.graph.start[i + 1]; ++k)
+        r -= matrix.entry[static_cast<std::size_t>(k)] *
+             x[static_cast<std::size_t>(m.graph.column[static_cast<std::size_t>(k)])];
       sums[0] += r * r, sums[1] += rhs[i] * rhs[i];
     }
     comm.sum(sums);
@@ -52,12 +58,15 @@ Result solve_laplace(const VolumeMesh& mesh, int ranks, double reduction, bool s
 }
 
 TEST(PressureSolver, IsAsGoodOnFourRanksAsOnOne) {
-  const VolumeMesh mesh = build_mesh(Surface{}, Box{{0, 0, 0}, {4, 2, 2}}, [] {
-    MeshOptions o;
-    o.surface_size = 0.06, o.largest_size = 0.24;
-    o.boxes.push_back({"middle", Box{{1, 0.5, 0}, {2, 1, 1}}, 0.06});
-    return o;
-  }()).mesh;
+  const VolumeMesh mesh =
+      build_mesh(Surface{}, Box{{0, 0, 0}, {4, 2, 2}},
+                 [] {
+                   MeshOptions o;
+                   o.surface_size = 0.06, o.largest_size = 0.24;
+                   o.boxes.push_back({"middle", Box{{1, 0.5, 0}, {2, 1, 1}}, 0.06});
+                   return o;
+                 }())
+          .mesh;
   const Result one = solve_laplace(mesh, 1, 1e-8, false);
   EXPECT_LT(one.fall, 2e-8);
   EXPECT_LE(one.iterations, 40);

@@ -13,7 +13,8 @@ namespace {
 Chart waves(int count) {
   Chart c{"Waves", "iteration", "made up", {}, {}, 30};
   ChartLine sine{"sine", {}}, fall{"fall", {}};
-  for (int i = 1; i <= count; ++i) c.x.push_back(i), sine.y.push_back(std::sin(0.1 * i)), fall.y.push_back(std::exp(-0.05 * i));
+  for (int i = 1; i <= count; ++i)
+    c.x.push_back(i), sine.y.push_back(std::sin(0.1 * i)), fall.y.push_back(std::exp(-0.05 * i));
   c.panels = {{"values", {sine, fall}, false, 0.1, 0.2, 0.05}, {"logarithm", {fall}, true}};
   return c;
 }

@@ -1,4 +1,5 @@
-// Pictures and open formats: files that other programs can read, and pixels that show the right thing.
+// Pictures and open formats: files that other programs can read, and pixels that show the right
+// thing.
 #include <gtest/gtest.h>
 
 #include <cairo/cairo.h>
@@ -28,11 +29,15 @@ const MeshResult& ball() {
 
 /// The picture's colours at a place.
 struct Png {
-  explicit Png(const std::filesystem::path& file) : surface(cairo_image_surface_create_from_png(file.string().c_str())) {}
+  explicit Png(const std::filesystem::path& file)
+      : surface(cairo_image_surface_create_from_png(file.string().c_str())) {}
   ~Png() { cairo_surface_destroy(surface); }
   unsigned at(int x, int y) const {
     unsigned v;
-    std::memcpy(&v, cairo_image_surface_get_data(surface) + y * cairo_image_surface_get_stride(surface) + 4 * x, 4);
+    std::memcpy(
+        &v,
+        cairo_image_surface_get_data(surface) + y * cairo_image_surface_get_stride(surface) + 4 * x,
+        4);
     return v & 0xffffff;
   }
   int width() const { return cairo_image_surface_get_width(surface); }
@@ -42,8 +47,10 @@ struct Png {
 
 TEST(Pictures, ShowTheVehicleInTheMiddleOnAWhiteGround) {
   const TemporaryFolder folder;
-  const std::vector<double> value(ball().mesh.cell_below.size() - ball().mesh.cell_above.size(), 1.0);
-  draw_surface(folder / "a.png", ball().mesh, value, {Palette::balance, -1, 1, "Cp"}, {}, true, "ball");
+  const std::vector<double> value(ball().mesh.cell_below.size() - ball().mesh.cell_above.size(),
+                                  1.0);
+  draw_surface(folder / "a.png", ball().mesh, value, {Palette::balance, -1, 1, "Cp"}, {}, true,
+               "ball");
   const Png png(folder / "a.png");
   EXPECT_EQ(png.width(), 1280);
   EXPECT_EQ(png.height(), 800);
@@ -55,7 +62,8 @@ TEST(Pictures, ShowTheVehicleInTheMiddleOnAWhiteGround) {
 TEST(Pictures, ASliceShowsTheSolidGreyAndTheAirInItsColour) {
   const TemporaryFolder folder;
   const std::vector<double> value(static_cast<std::size_t>(ball().mesh.cells), 1.0);
-  draw_slice_y(folder / "s.png", ball().mesh, value, 0.01, Box{{-2, 0, 0}, {2, 0, 2}}, {Palette::dune, 0, 1, "u"}, "slice");
+  draw_slice_y(folder / "s.png", ball().mesh, value, 0.01, Box{{-2, 0, 0}, {2, 0, 2}},
+               {Palette::dune, 0, 1, "u"}, "slice");
   const Png png(folder / "s.png");
   const int x = png.width() / 2, y = 64 + (png.height() - 64 - 92) / 2;
   const unsigned solid = png.at(x, y), air = png.at(x + 400, y);
@@ -76,7 +84,8 @@ TEST(Vtk, SurfaceHoldsThePartsFaces) {
   int faces = 0;
   for (const Patch& p : ball().mesh.patches)
     if (p.kind == PatchKind::part) faces += p.count;
-  EXPECT_NE(read_text(folder / "s.vtp").find("NumberOfPolys=\"" + std::to_string(faces) + "\""), std::string::npos);
+  EXPECT_NE(read_text(folder / "s.vtp").find("NumberOfPolys=\"" + std::to_string(faces) + "\""),
+            std::string::npos);
 }
 
 }  // namespace

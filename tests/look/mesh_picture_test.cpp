@@ -27,7 +27,8 @@ Colours colours_of(const std::filesystem::path& file) {
   for (int y = 0; y < c.height; ++y)
     for (int x = 0; x < c.width; ++x) {
       unsigned v;
-      std::memcpy(&v, cairo_image_surface_get_data(s) + y * cairo_image_surface_get_stride(s) + 4 * x, 4);
+      std::memcpy(
+          &v, cairo_image_surface_get_data(s) + y * cairo_image_surface_get_stride(s) + 4 * x, 4);
       const int r = v >> 16 & 255, g = v >> 8 & 255, b = v & 255;
       c.white += r > 250 && g > 250 && b > 250;
       c.dark += r < 90 && g < 90 && b < 90;
@@ -71,7 +72,9 @@ TEST_F(MeshPicture, QualityIsRedOnlyWhereSomethingIsBeyondALimit) {
   for (MeasureSummary& s : clean.summary) {
     s.beyond = 0;
     for (std::size_t k = 0; k < s.classes.size(); ++k)
-      if (s.small_is_bad ? k < s.steps.size() && s.steps[k] <= s.limit : k > 0 && s.steps[k - 1] >= s.limit) s.classes[k] = 0;
+      if (s.small_is_bad ? k < s.steps.size() && s.steps[k] <= s.limit
+                         : k > 0 && s.steps[k - 1] >= s.limit)
+        s.classes[k] = 0;
   }
   draw_mesh_quality(folder_ / "q.png", clean, "ball");
   EXPECT_EQ(colours_of(folder_ / "q.png").red, 0);
@@ -86,7 +89,8 @@ TEST_F(MeshPicture, NothingToDrawIsSaid) {
     o.surface_size = 0.5, o.largest_size = 0.5;
     return o;
   }());
-  EXPECT_THROW(draw_mesh_surface(folder_ / "e.png", empty.mesh, empty.quality, false, "nothing"), InputError);
+  EXPECT_THROW(draw_mesh_surface(folder_ / "e.png", empty.mesh, empty.quality, false, "nothing"),
+               InputError);
   EXPECT_THROW(draw_mesh_cut(folder_ / "e.png", empty.mesh, 0, 0.1, "nothing"), InputError);
 }
 
@@ -99,7 +103,8 @@ TEST(HealthPicture, MarksOpenEdgesInRed) {
   const std::size_t n = s.size();
   std::size_t kept = 0;
   for (std::size_t t = 0; t < n; ++t)
-    if (s.centroid(t).x > -0.95) s.triangles[kept] = s.triangles[t], s.part_of[kept++] = s.part_of[t];
+    if (s.centroid(t).x > -0.95)
+      s.triangles[kept] = s.triangles[t], s.part_of[kept++] = s.part_of[t];
   s.triangles.resize(kept), s.part_of.resize(kept);
   draw_health(folder / "b.png", s, check_health(s), {}, "open");
   EXPECT_GT(colours_of(folder / "b.png").red, before + 300);

@@ -41,11 +41,15 @@ TEST(Chords, ACoarseBallKeepsItsVolume) {
   double inmost = 1, outmost = 0;
   on_walls(m.mesh, [&](std::size_t f) {
     inmost = std::min(inmost, norm(m.mesh.face_centre[f] - middle));
-    for (int k = m.mesh.face_start[f]; k < m.mesh.face_start[f + 1]; ++k) outmost = std::max(outmost, norm(m.mesh.points[static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(k)])] - middle));
+    for (int k = m.mesh.face_start[f]; k < m.mesh.face_start[f + 1]; ++k)
+      outmost = std::max(outmost, norm(m.mesh.points[static_cast<std::size_t>(
+                                           m.mesh.face_points[static_cast<std::size_t>(k)])] -
+                                       middle));
   });
   EXPECT_GT(outmost, radius + 0.001);
   EXPECT_LT(inmost, radius);
-  EXPECT_LT(std::max(outmost - radius, radius - inmost), 0.006) << "an arc of a face's width stands 2.5 mm over its chord, of its diagonal 5 mm";
+  EXPECT_LT(std::max(outmost - radius, radius - inmost), 0.006)
+      << "an arc of a face's width stands 2.5 mm over its chord, of its diagonal 5 mm";
 }
 
 TEST(Chords, PlanesAndTheirEdgesStay) {
@@ -54,10 +58,15 @@ TEST(Chords, PlanesAndTheirEdgesStay) {
 }
 
 TEST(Chords, TheRimOfADrumStays) {
-  const MeshResult m = meshed(cylinder("drum", middle - Vec3{0, 0, 0.4}, middle + Vec3{0, 0, 0.4}, radius, 360));
+  const MeshResult m =
+      meshed(cylinder("drum", middle - Vec3{0, 0, 0.4}, middle + Vec3{0, 0, 0.4}, radius, 360));
   double highest = 0;
   on_walls(m.mesh, [&](std::size_t f) {
-    for (int k = m.mesh.face_start[f]; k < m.mesh.face_start[f + 1]; ++k) highest = std::max(highest, m.mesh.points[static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(k)])].z);
+    for (int k = m.mesh.face_start[f]; k < m.mesh.face_start[f + 1]; ++k)
+      highest = std::max(
+          highest,
+          m.mesh.points[static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(k)])]
+              .z);
   });
   EXPECT_NEAR(highest, middle.z + 0.4, 1e-6);
 }

@@ -1,4 +1,5 @@
-// Cells too small for a place on the wall become solid; points at bad faces go back to where they were safe.
+// Cells too small for a place on the wall become solid; points at bad faces go back to where they
+// were safe.
 #include <gtest/gtest.h>
 
 #include <numeric>
@@ -22,7 +23,9 @@ VolumeMesh squeezed(double height) {
 
 double area_of(const VolumeMesh& m, const std::string& name) {
   for (const Patch& p : m.patches)
-    if (p.name == name) return norm(std::accumulate(m.face_area.begin() + p.first, m.face_area.begin() + p.first + p.count, Vec3{}));
+    if (p.name == name)
+      return norm(std::accumulate(m.face_area.begin() + p.first,
+                                  m.face_area.begin() + p.first + p.count, Vec3{}));
   return 0;
 }
 
@@ -40,7 +43,10 @@ TEST(Dents, TinyCellsOnAWallAreFilled) {
   again.derive();
   const MeshQuality q = measure_quality(again);
   EXPECT_TRUE(q.sound() && q.good());
-  for (int f = 0; f < m.faces(); ++f) EXPECT_LT(norm(m.face_area[static_cast<std::size_t>(f)] - again.face_area[static_cast<std::size_t>(f)]), 1e-14);
+  for (int f = 0; f < m.faces(); ++f)
+    EXPECT_LT(norm(m.face_area[static_cast<std::size_t>(f)] -
+                   again.face_area[static_cast<std::size_t>(f)]),
+              1e-14);
 }
 
 TEST(Dents, OnlyOnTheVehicle) {
@@ -71,7 +77,8 @@ TEST(Easing, DrawsPointsBackAsFarAsNeeded) {
   VolumeMesh m = squeezed(0.25);
   const std::vector<Vec3> safe = m.points;
   for (Vec3& p : m.points)
-    if (p.z == 0 && p.x > 0.4) p.z = 0.2495;  // a step that leaves next to nothing of the cells above it
+    // a step that leaves next to nothing of the cells above it
+    if (p.z == 0 && p.x > 0.4) p.z = 0.2495;
   m.derive();
   double before = 0, after = 0;
   for (int f = 0; f < m.faces(); ++f) before = std::max(before, face_badness(m, f));
@@ -85,7 +92,9 @@ TEST(Easing, DrawsPointsBackAsFarAsNeeded) {
   EXPECT_GT(highest, 0.1) << "no further than needed";
   VolumeMesh again = m;
   again.derive();
-  for (int c = 0; c < m.cells; ++c) EXPECT_NEAR(m.cell_volume[static_cast<std::size_t>(c)], again.cell_volume[static_cast<std::size_t>(c)], 1e-14);
+  for (int c = 0; c < m.cells; ++c)
+    EXPECT_NEAR(m.cell_volume[static_cast<std::size_t>(c)],
+                again.cell_volume[static_cast<std::size_t>(c)], 1e-14);
 }
 
 }  // namespace

@@ -13,7 +13,12 @@ namespace {
 Octree refined_in_a_corner() {
   Octree tree({0, 0, 0}, 1, 3, {2, 1, 1});
   for (int i = 0; i < 3; ++i) {
-    tree.refine([&](const Octree::Leaf& leaf) { return tree.size(leaf) > 0.13 && norm(tree.centre(leaf) - Vec3{0.9, 0.1, 0.1}) < 1.2 * tree.size(leaf); }, 1e6, {});
+    tree.refine(
+        [&](const Octree::Leaf& leaf) {
+          return tree.size(leaf) > 0.13 &&
+                 norm(tree.centre(leaf) - Vec3{0.9, 0.1, 0.1}) < 1.2 * tree.size(leaf);
+        },
+        1e6, {});
     tree.balance();
   }
   return tree;
@@ -23,8 +28,12 @@ TEST(LastNotAbove, FindsTheSameFromWhereverItStarts) {
   const std::vector<std::uint64_t> keys = {2, 3, 5, 8, 13, 21, 34, 55};
   for (std::uint64_t key = 0; key < 60; ++key)
     for (int near = 0; near < 8; ++near) {
-      const auto expected = static_cast<int>(std::upper_bound(keys.begin(), keys.end(), key) - keys.begin()) - 1;
-      EXPECT_EQ(last_not_above(8, key, near, [&](int i) { return keys[static_cast<std::size_t>(i)]; }), expected) << key << " from " << near;
+      const auto expected =
+          static_cast<int>(std::upper_bound(keys.begin(), keys.end(), key) - keys.begin()) - 1;
+      EXPECT_EQ(
+          last_not_above(8, key, near, [&](int i) { return keys[static_cast<std::size_t>(i)]; }),
+          expected)
+          << key << " from " << near;
     }
 }
 
@@ -34,10 +43,13 @@ TEST(DualGrid, HoldsEveryCornerOfEveryLeafOnce) {
   std::set<std::uint64_t> corners;
   for (const auto& leaf : tree.leaves()) {
     const Lattice c = leaf.corner();
-    for (int o = 0; o < 8; ++o) corners.insert(morton_key({c[0] + (o & 1 ? leaf.edge() : 0), c[1] + (o & 2 ? leaf.edge() : 0), c[2] + (o & 4 ? leaf.edge() : 0)}));
+    for (int o = 0; o < 8; ++o)
+      corners.insert(morton_key({c[0] + (o & 1 ? leaf.edge() : 0), c[1] + (o & 2 ? leaf.edge() : 0),
+                                 c[2] + (o & 4 ? leaf.edge() : 0)}));
   }
   ASSERT_EQ(grid.vertices.size(), corners.size());
-  EXPECT_TRUE(std::equal(corners.begin(), corners.end(), grid.vertices.begin(), [](std::uint64_t key, const DualVertex& v) { return v.key == key; }));
+  EXPECT_TRUE(std::equal(corners.begin(), corners.end(), grid.vertices.begin(),
+                         [](std::uint64_t key, const DualVertex& v) { return v.key == key; }));
 }
 
 TEST(DualGrid, EdgesRunUpwardsBetweenNeighbours) {
@@ -45,7 +57,8 @@ TEST(DualGrid, EdgesRunUpwardsBetweenNeighbours) {
   const DualGrid grid = make_dual_grid(tree, SolidField(Surface{}, {}, 0));
   ASSERT_FALSE(grid.edges.empty());
   for (const DualEdge& e : grid.edges) {
-    const Lattice &a = grid.vertices[static_cast<std::size_t>(e.from)].at, &b = grid.vertices[static_cast<std::size_t>(e.to)].at;
+    const Lattice &a = grid.vertices[static_cast<std::size_t>(e.from)].at,
+                  &b = grid.vertices[static_cast<std::size_t>(e.to)].at;
     for (int axis = 0; axis < 3; ++axis) {
       const auto i = static_cast<std::size_t>(axis);
       if (axis == e.axis) {

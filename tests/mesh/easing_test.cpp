@@ -17,7 +17,9 @@ double worst(const VolumeMesh& m) {
 
 /// 4 x 4 x 4 cells whose middle point lies far off.
 VolumeMesh with_a_bad_point(const Vec3& off) {
-  VolumeMesh m = structured_mesh(4, 4, 4, [&](const Vec3& a) { return norm(a - Vec3{0.5, 0.5, 0.5}) < 1e-9 ? a + off : a; });
+  VolumeMesh m = structured_mesh(4, 4, 4, [&](const Vec3& a) {
+    return norm(a - Vec3{0.5, 0.5, 0.5}) < 1e-9 ? a + off : a;
+  });
   m.derive();
   return m;
 }
@@ -36,7 +38,9 @@ TEST(SmoothBadFaces, MovesAPointInTheAirUntilTheFacesAroundItAreGood) {
   // What was kept up along the way is what a fresh derivation gives.
   VolumeMesh fresh = m;
   fresh.derive();
-  for (int c = 0; c < m.cells; ++c) EXPECT_NEAR(fresh.cell_volume[static_cast<std::size_t>(c)], m.cell_volume[static_cast<std::size_t>(c)], 1e-12);
+  for (int c = 0; c < m.cells; ++c)
+    EXPECT_NEAR(fresh.cell_volume[static_cast<std::size_t>(c)],
+                m.cell_volume[static_cast<std::size_t>(c)], 1e-12);
 }
 
 TEST(SmoothBadFaces, LeavesAGoodMeshAsItIs) {
@@ -47,7 +51,10 @@ TEST(SmoothBadFaces, LeavesAGoodMeshAsItIs) {
 }
 
 TEST(SmoothBadFaces, PointsOnTheRoadStayOnIt) {
-  VolumeMesh m = structured_mesh(4, 4, 2, [&](const Vec3& a) { return Vec3{a.x, a.y, 0.1 * a.z} + (norm(a - Vec3{0.5, 0.5, 0}) < 1e-9 ? Vec3{0.22, 0.2, 0} : Vec3{}); });
+  VolumeMesh m = structured_mesh(4, 4, 2, [&](const Vec3& a) {
+    return Vec3{a.x, a.y, 0.1 * a.z} +
+           (norm(a - Vec3{0.5, 0.5, 0}) < 1e-9 ? Vec3{0.22, 0.2, 0} : Vec3{});
+  });
   for (Patch& p : m.patches) p.kind = p.name == "z-" ? PatchKind::road : PatchKind::part;
   m.derive();
   const double before = worst(m);

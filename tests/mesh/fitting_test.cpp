@@ -21,7 +21,8 @@ TEST(Dual, OfAUniformLatticeIsOneCellAVertex) {
   EXPECT_EQ(dual.mesh.cells, 5 * 4 * 3);
   EXPECT_NEAR(air_volume(dual.mesh), 24, 1e-12);
   EXPECT_TRUE(measure_quality(dual.mesh).sound());
-  const std::vector<std::string> names = {"inflow", "outflow", "left wall", "right wall", "road", "roof"};
+  const std::vector<std::string> names = {"inflow",     "outflow", "left wall",
+                                          "right wall", "road",    "roof"};
   for (std::size_t p = 0; p < 6; ++p) EXPECT_EQ(dual.mesh.patches[p].name, names[p]);
 }
 
@@ -44,13 +45,17 @@ TEST(Dual, HasNoHangingFacesAcrossALevelJump) {
 TEST(Dual, SealedAirIsListedWithItsPlaceAndVolume) {
   // Four walls and a roof of their own on the road: the air below them is cut off.
   Surface shell = rounded_box("shell", Box{{-1, -1, 1.6}, {1, 1, 2}}, 0);
-  for (const Box& wall : {Box{{-1, -1, -0.1}, {-0.6, 1, 1.7}}, Box{{0.6, -1, -0.1}, {1, 1, 1.7}}, Box{{-1, -1, -0.1}, {1, -0.6, 1.7}}, Box{{-1, 0.6, -0.1}, {1, 1, 1.7}}})
+  for (const Box& wall : {Box{{-1, -1, -0.1}, {-0.6, 1, 1.7}}, Box{{0.6, -1, -0.1}, {1, 1, 1.7}},
+                          Box{{-1, -1, -0.1}, {1, -0.6, 1.7}}, Box{{-1, 0.6, -0.1}, {1, 1, 1.7}}})
     append(shell, rounded_box("shell", wall, 0));
   MeshOptions o;
   o.surface_size = 0.1, o.largest_size = 0.4;
   const MeshResult m = build_mesh(shell, Box{{-3, -3, 0}, {3, 3, 4}}, o);
   ASSERT_GE(m.findings.size(), 1u);
-  EXPECT_NE(m.findings.begin()->text.find("sealed off at (-0.050, -0.050, 0.750) m, 2.3e+03 litres"), std::string::npos) << m.findings.begin()->text;
+  EXPECT_NE(
+      m.findings.begin()->text.find("sealed off at (-0.050, -0.050, 0.750) m, 2.3e+03 litres"),
+      std::string::npos)
+      << m.findings.begin()->text;
 }
 
 TEST(Dual, AnInflowInsideTheVehicleIsRefused) {
@@ -90,14 +95,20 @@ TEST(Fit, SharpEdgesOfATurnedBoxAreMet) {
   std::vector<Vec3> wall;
   for (const Patch& p : m.mesh.patches)
     if (p.kind == PatchKind::part)
-      for (int k = m.mesh.face_start[at(p.first)]; k < m.mesh.face_start[at(p.first + p.count)]; ++k) wall.push_back(m.mesh.points[at(m.mesh.face_points[at(k)])]);
-  // Along each of the box's twelve edges: the nearest wall point lies within a leaf, and about on the edge.
+      for (int k = m.mesh.face_start[at(p.first)]; k < m.mesh.face_start[at(p.first + p.count)];
+           ++k)
+        wall.push_back(m.mesh.points[at(m.mesh.face_points[at(k)])]);
+  // Along each of the box's twelve edges: the nearest wall point lies within a leaf, and about on
+  // the edge.
   int near = 0, all = 0;
   for (std::size_t t = 0; t < box.size(); ++t)
     for (int k = 0; k < 3; ++k) {
       const Vec3 a = box.corner(t, k), b = box.corner(t, (k + 1) % 3);
       const double length = norm(b - a);
-      if (std::abs(length - 1.0) > 1e-9 && std::abs(length - 0.6) > 1e-9 && std::abs(length - 0.4) > 1e-9) continue;  // a diagonal
+      // a diagonal
+      if (std::abs(length - 1.0) > 1e-9 && std::abs(length - 0.6) > 1e-9 &&
+          std::abs(length - 0.4) > 1e-9)
+        continue;
       for (double s = 0.05; s < 1; s += 0.1) {
         const Vec3 p = a + (b - a) * s, along = unit(b - a);
         double off = 1e300;
@@ -118,7 +129,9 @@ TEST(Quality, FindsWhatIsWrongWithAMesh) {
   EXPECT_TRUE(q.sound());
   EXPECT_NEAR(q.of(Measure::non_orthogonality).worst_value(), 0, 1e-5);
   EXPECT_NEAR(q.of(Measure::face_weight).worst_value(), 0.5, 1e-12);
-  const VolumeMesh sheared = structured_mesh(3, 3, 3, [](const Vec3& a) { return Vec3{a.x + a.y, a.y, a.z}; });
+  const VolumeMesh sheared = structured_mesh(3, 3, 3, [](const Vec3& a) {
+    return Vec3{a.x + a.y, a.y, a.z};
+  });
   EXPECT_NEAR(measure_quality(sheared).of(Measure::non_orthogonality).worst_value(), 45, 1e-6);
   good.points[21] = good.points[21] + Vec3{1.5, 0, 0};  // through the next cell
   good.derive();

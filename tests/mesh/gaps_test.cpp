@@ -23,11 +23,13 @@ TEST(NarrowGaps, AreListedWithWidthPlaceAndParts) {
   EXPECT_NEAR(m.gaps[0].width, 0.11, 0.01);
   EXPECT_NEAR(m.gaps[0].cells, 2.2, 0.2);
   EXPECT_NEAR(m.gaps[0].place.z, 0.767, 0.02);
-  EXPECT_TRUE((m.gaps[0].part == "lower" && m.gaps[0].other == "upper") || (m.gaps[0].part == "upper" && m.gaps[0].other == "lower"));
+  EXPECT_TRUE((m.gaps[0].part == "lower" && m.gaps[0].other == "upper") ||
+              (m.gaps[0].part == "upper" && m.gaps[0].other == "lower"));
   double area = 0;
   for (const NarrowGap& g : m.gaps) area += g.area;
   EXPECT_NEAR(area, 2 * 1.2 * 0.8, 0.15 * 2 * 1.2 * 0.8) << "both walls";
-  EXPECT_NE(m.findings.begin()->text.find("a gap of 11"), std::string::npos) << m.findings.begin()->text;
+  EXPECT_NE(m.findings.begin()->text.find("a gap of 11"), std::string::npos)
+      << m.findings.begin()->text;
 }
 
 TEST(NarrowGaps, AWideOneIsNone) { EXPECT_TRUE(plates(0.25).gaps.empty()); }
@@ -44,7 +46,9 @@ TEST(ClosedGaps, AreToldWithPlaceAndWidth) {
   }
   EXPECT_GT(area, 0.5 * 2 * 1.2 * 0.8);
   bool told = false;
-  for (const Finding& f : m.findings) told = told || (f.text.find("closed in the mesh") != std::string::npos && f.text.find("between") != std::string::npos);
+  for (const Finding& f : m.findings)
+    told = told || (f.text.find("closed in the mesh") != std::string::npos &&
+                    f.text.find("between") != std::string::npos);
   EXPECT_TRUE(told);
 }
 
@@ -54,15 +58,18 @@ TEST(ClosedGaps, AnOpenGapAndASolidBodyAreNone) {
   o.surface_size = 0.05, o.largest_size = 0.4;
   Surface crossing = rounded_box("one", Box{{-0.6, -0.4, 0.5}, {0.3, 0.4, 0.9}}, 0.05);
   append(crossing, rounded_box("other", Box{{-0.2, -0.3, 0.6}, {0.6, 0.3, 1.2}}, 0.05));
-  for (const NarrowGap& g : build_mesh(crossing, Box{{-2, -1.5, 0}, {3, 1.5, 2.4}}, o).gaps) EXPECT_FALSE(g.closed) << g.place.x << " " << g.place.y << " " << g.place.z;
+  for (const NarrowGap& g : build_mesh(crossing, Box{{-2, -1.5, 0}, {3, 1.5, 2.4}}, o).gaps)
+    EXPECT_FALSE(g.closed) << g.place.x << " " << g.place.y << " " << g.place.z;
 }
 
 TEST(ThinParts, AreSaidToBeThickened) {
   MeshOptions o;
   o.surface_size = 0.05, o.largest_size = 0.4;
-  const MeshResult m = build_mesh(rounded_box("flap", Box{{0.019, -0.4, 0.5}, {0.021, 0.4, 1}}, 0), Box{{-2, -1.5, 0}, {3, 1.5, 2.4}}, o);
+  const MeshResult m = build_mesh(rounded_box("flap", Box{{0.019, -0.4, 0.5}, {0.021, 0.4, 1}}, 0),
+                                  Box{{-2, -1.5, 0}, {3, 1.5, 2.4}}, o);
   bool told = false;
-  for (const Finding& f : m.findings) told = told || f.text.find("'flap' is thinner than a cell") != std::string::npos;
+  for (const Finding& f : m.findings)
+    told = told || f.text.find("'flap' is thinner than a cell") != std::string::npos;
   EXPECT_TRUE(told);
 }
 

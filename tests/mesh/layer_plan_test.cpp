@@ -41,7 +41,8 @@ TEST(LayerPlan, OnASphereAllStandAlongTheRadius) {
     const Vec3 out = unit(m.mesh.points[static_cast<std::size_t>(w.point)] - centre);
     EXPECT_GT(dot(w.direction, out), 0.98);
     EXPECT_EQ(w.layers, 3);
-    EXPECT_NEAR(plan.height(w, 1) / w.stretch, o.first_at(leaf), 1e-6 * leaf) << "the first height is what was asked for";
+    EXPECT_NEAR(plan.height(w, 1) / w.stretch, o.first_at(leaf), 1e-6 * leaf)
+        << "the first height is what was asked for";
     EXPECT_GE(plan.height(w, 3) / w.stretch, 0.5 * leaf - 1e-9);
     EXPECT_NEAR(plan.height(w, 2) - plan.height(w, 1), w.growth * plan.height(w, 1), 1e-9);
     EXPECT_GE(w.growth, 1.5);
@@ -61,13 +62,14 @@ TEST(LayerPlan, ANarrowGapLeavesLessRoom) {
     const Vec3& p = m.mesh.points[static_cast<std::size_t>(w.point)];
     if (std::abs(p.x) > 0.041 || std::abs(p.y) > 0.3 || std::abs(p.z - 1) > 0.3) continue;
     in_gap = true;
-    EXPECT_LE(plan.height(w, w.layers), 0.4 * 0.08 + 1e-9) << "two sides share four fifths of the gap";
+    EXPECT_LE(plan.height(w, w.layers), 0.4 * 0.08 + 1e-9)
+        << "two sides share four fifths of the gap";
   }
   EXPECT_TRUE(in_gap);
 }
 
-/// Over the flat top of a block: the height of the first core points above it as they are and when they have made room, the thickness of
-/// the layers and the height of the last.
+/// Over the flat top of a block: the height of the first core points above it as they are and when
+/// they have made room, the thickness of the layers and the height of the last.
 struct OverTheTop {
   double before = 1e300, now = 1e300, thickness = 0, last = 0;
 };
@@ -80,12 +82,14 @@ OverTheTop over_the_top(double top) {
   OverTheTop found;
   for (std::size_t p = 0; p < after.size(); ++p) {
     const Vec3& q = m.mesh.points[p];
-    if (std::abs(q.x) > 0.2 || std::abs(q.y) > 0.2 || q.z < top - 1e-6 || q.z > top + 2 * leaf) continue;
+    if (std::abs(q.x) > 0.2 || std::abs(q.y) > 0.2 || q.z < top - 1e-6 || q.z > top + 2 * leaf)
+      continue;
     if (const int slot = plan.wall_point_at(static_cast<int>(p)); slot >= 0) {
       const WallPoint& w = plan.wall_points()[static_cast<std::size_t>(slot)];
       found.thickness = plan.height(w, 3), found.last = plan.height(w, 3) - plan.height(w, 2);
     } else {
-      found.before = std::min(found.before, q.z - top), found.now = std::min(found.now, after[p].z - top);
+      found.before = std::min(found.before, q.z - top),
+      found.now = std::min(found.now, after[p].z - top);
     }
   }
   return found;
@@ -104,7 +108,8 @@ TEST(LayerPlan, BeforeAHighCoreCellLayersGrowFaster) {
 }
 
 TEST(LayerPlan, BetweenWallAndRoadTheCoreGivesWayInProportion) {
-  // Between the floor of a block and the road: a point half-way moves by about half as much as the tops of the layers.
+  // Between the floor of a block and the road: a point half-way moves by about half as much as the
+  // tops of the layers.
   const MeshResult m = bare(rounded_box("block", Box{{-0.5, -0.5, 0.16}, {0.5, 0.5, 0.6}}, 0));
   const LayerOptions o = three();
   const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
@@ -127,15 +132,18 @@ TEST(LayerPlan, WhatIsGivenUpStaysWhereItWas) {
   EXPECT_TRUE(plan.shrink({point}, 0));
   plan.smooth();
   EXPECT_EQ(plan.wall_points()[10].layers, 0);
-  EXPECT_TRUE(plan.core_points()[static_cast<std::size_t>(point)] == m.mesh.points[static_cast<std::size_t>(point)]);
+  EXPECT_TRUE(plan.core_points()[static_cast<std::size_t>(point)] ==
+              m.mesh.points[static_cast<std::size_t>(point)]);
   const int slot = plan.wall_point_at(point);
   EXPECT_EQ(slot, 10);
   // Beside it fewer stand, and no first one that ends is thin.
   for (const int f : plan.faces()) {
     int fewest = 99;
     const auto visit = [&](const auto& act) {
-      for (int k = m.mesh.face_start[static_cast<std::size_t>(f)]; k < m.mesh.face_start[static_cast<std::size_t>(f) + 1]; ++k)
-        act(plan.wall_points()[static_cast<std::size_t>(plan.wall_point_at(m.mesh.face_points[static_cast<std::size_t>(k)]))]);
+      for (int k = m.mesh.face_start[static_cast<std::size_t>(f)];
+           k < m.mesh.face_start[static_cast<std::size_t>(f) + 1]; ++k)
+        act(plan.wall_points()[static_cast<std::size_t>(
+            plan.wall_point_at(m.mesh.face_points[static_cast<std::size_t>(k)]))]);
     };
     visit([&](const WallPoint& w) { fewest = std::min(fewest, w.layers); });
     if (fewest == 0)
@@ -159,10 +167,12 @@ TEST(LayerPlan, ManyThinLayersStandOnASphereAndEndWithoutThinOnes) {
   for (const WallPoint& w : plan.wall_points()) {
     all += w.layers == 10;
     if (w.layers > 0 && w.layers < 10) {
-      EXPECT_GT(plan.height(w, w.layers) - plan.height(w, w.layers - 1), 0.04 * leaf) << "the last is high enough for the core";
+      EXPECT_GT(plan.height(w, w.layers) - plan.height(w, w.layers - 1), 0.04 * leaf)
+          << "the last is high enough for the core";
     }
   }
-  EXPECT_GT(all, 0.9 * static_cast<double>(plan.wall_points().size())) << "what is given up at one place is not given up far around";
+  EXPECT_GT(all, 0.9 * static_cast<double>(plan.wall_points().size()))
+      << "what is given up at one place is not given up far around";
 }
 
 TEST(LayerPlan, ColumnsInTheCornerOfADentEndBeforeTheyMeet) {
@@ -175,9 +185,13 @@ TEST(LayerPlan, ColumnsInTheCornerOfADentEndBeforeTheyMeet) {
   const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
   const std::vector<Vec3> after = plan.core_points();
   for (const int f : plan.faces()) {
-    const int first = m.mesh.face_start[static_cast<std::size_t>(f)], n = m.mesh.face_start[static_cast<std::size_t>(f) + 1] - first;
+    const int first = m.mesh.face_start[static_cast<std::size_t>(f)],
+              n = m.mesh.face_start[static_cast<std::size_t>(f) + 1] - first;
     for (int k = 0; k < n; ++k) {
-      const auto a = static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(first + k)]), b = static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(first + (k + 1) % n)]);
+      const auto a = static_cast<std::size_t>(
+                     m.mesh.face_points[static_cast<std::size_t>(first + k)]),
+                 b = static_cast<std::size_t>(
+                     m.mesh.face_points[static_cast<std::size_t>(first + (k + 1) % n)]);
       const Vec3 way = m.mesh.points[b] - m.mesh.points[a];
       if (norm(way) > 0.3 * leaf) {
         EXPECT_GT(dot(after[b] - after[a], way), 0.2 * dot(way, way));

@@ -21,7 +21,8 @@ TEST(WallFaces, MostWallCellsOfABallHaveOne) {
   int cells = 0, several = 0;
   for (const Patch& p : m.mesh.patches)
     for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) {
-      const int n = ++faces[static_cast<std::size_t>(m.mesh.cell_below[static_cast<std::size_t>(f)])];
+      const int n =
+          ++faces[static_cast<std::size_t>(m.mesh.cell_below[static_cast<std::size_t>(f)])];
       cells += n == 1, several += n == 2;
     }
   EXPECT_GT(m.united, 0);
@@ -36,7 +37,8 @@ TEST(Layers, CoverABallWithTheHeightsAskedForAndStayClosed) {
   EXPECT_GT(m.layers.thick_share(), 0.95);
   EXPECT_NEAR(m.layers.parts.at(0).mean_first_height, 0.0027, 0.0003);
   // Each mesh may lose cells to merging; before that they differ by the layers alone.
-  EXPECT_EQ(m.quality.cells + m.merged - m.layers.merged, bare.quality.cells + bare.merged + m.layers.cells);
+  EXPECT_EQ(m.quality.cells + m.merged - m.layers.merged,
+            bare.quality.cells + bare.merged + m.layers.cells);
   EXPECT_NEAR(air_volume(m.mesh), air_volume(bare.mesh), 1e-9) << "the wall stays where it was";
   EXPECT_NEAR(wetted_area(m.mesh), wetted_area(bare.mesh), 1e-9);
 }
@@ -45,12 +47,15 @@ TEST(Layers, ThinOutTowardsARoadTheBodyStandsOn) {
   MeshOptions o;
   o.surface_size = 0.05, o.largest_size = 0.4;
   o.layers.count = 3, o.layers.first_height = 0.006;
-  const MeshResult m = build_mesh(rounded_box("block", Box{{-0.5, -0.3, -0.1}, {0.5, 0.3, 0.6}}, 0.15), Box{{-2, -2, 0}, {3, 2, 2}}, o);
+  const MeshResult m =
+      build_mesh(rounded_box("block", Box{{-0.5, -0.3, -0.1}, {0.5, 0.3, 0.6}}, 0.15),
+                 Box{{-2, -2, 0}, {3, 2, 2}}, o);
   EXPECT_TRUE(m.quality.sound());
   EXPECT_GT(m.layers.full_share(), 0.7);
   for (const Patch& p : m.mesh.patches)
     for (int f = p.first; p.kind == PatchKind::road && f < p.first + p.count; ++f)
-      EXPECT_NEAR(m.mesh.face_centre[static_cast<std::size_t>(f)].z, 0, 1e-12) << "the road's faces stay in the road";
+      EXPECT_NEAR(m.mesh.face_centre[static_cast<std::size_t>(f)].z, 0, 1e-12)
+          << "the road's faces stay in the road";
 }
 
 TEST(Layers, StandOnBothSidesOfASheetWithoutThickness) {
@@ -71,14 +76,16 @@ TEST(Layers, StandOnBothSidesOfASheetWithoutThickness) {
 }
 
 TEST(Layers, GiveWayWhereWhatMovesElsewhereInvertsACell) {
-  // At the rim of a gap of a twelfth of a leaf, cells reach from the edge, where layers stand, into the gap, where none do.
+  // At the rim of a gap of a twelfth of a leaf, cells reach from the edge, where layers stand, into
+  // the gap, where none do.
   Surface pair = rounded_box("front", Box{{-3, -0.9, 0.3}, {0, 0.9, 1.8}}, 0);
   append(pair, rounded_box("back", Box{{0.004, -0.9, 0.3}, {3, 0.9, 2.2}}, 0));
   MeshOptions o = mesh_recipe("scout", bounds(pair), "");
   o.half = true;
   const MeshResult m = build_mesh(pair, Box{{-7, 0, 0}, {7, 3.5, 5}}, o);
   EXPECT_TRUE(m.quality.good());
-  for (const Finding& f : m.findings) EXPECT_EQ(f.text.find("lattice"), std::string::npos) << f.text;
+  for (const Finding& f : m.findings)
+    EXPECT_EQ(f.text.find("lattice"), std::string::npos) << f.text;
 }
 
 TEST(Layers, FlowOverALayeredBallSettles) {

@@ -22,20 +22,25 @@ TEST(Mender, MergesASliceThatIsTooThin) {
   VolumeMesh m = sliced(5e-4);
   m.derive();
   ASSERT_FALSE(measure_quality(m).good());
-  const double wall = norm(std::accumulate(m.face_area.begin() + m.interior_faces(), m.face_area.end(), Vec3{}));
+  const double wall =
+      norm(std::accumulate(m.face_area.begin() + m.interior_faces(), m.face_area.end(), Vec3{}));
   const int boundary = m.faces() - m.interior_faces();
   EXPECT_EQ(merge_bad_cells(m), 9) << "each of the nine thin cells";
   const MeshQuality q = measure_quality(m);
   EXPECT_TRUE(q.good());
   EXPECT_EQ(q.cells, 27);
   EXPECT_NEAR(air_volume(m), 1.5, 1e-12);
-  EXPECT_NEAR(norm(std::accumulate(m.face_area.begin() + m.interior_faces(), m.face_area.end(), Vec3{})), wall, 1e-12);
+  EXPECT_NEAR(
+      norm(std::accumulate(m.face_area.begin() + m.interior_faces(), m.face_area.end(), Vec3{})),
+      wall, 1e-12);
   EXPECT_EQ(m.faces() - m.interior_faces(), boundary) << "the boundary is the same";
-  for (std::size_t p = 0, next = static_cast<std::size_t>(m.interior_faces()); p < m.patches.size(); next += static_cast<std::size_t>(m.patches[p++].count))
+  for (std::size_t p = 0, next = static_cast<std::size_t>(m.interior_faces()); p < m.patches.size();
+       next += static_cast<std::size_t>(m.patches[p++].count))
     EXPECT_EQ(m.patches[p].first, static_cast<int>(next));
   for (int f = 0; f + 1 < m.interior_faces(); ++f) {
     EXPECT_LT(m.cell_below[static_cast<std::size_t>(f)], m.cell_above[static_cast<std::size_t>(f)]);
-    EXPECT_LE(m.cell_below[static_cast<std::size_t>(f)], m.cell_below[static_cast<std::size_t>(f) + 1]);
+    EXPECT_LE(m.cell_below[static_cast<std::size_t>(f)],
+              m.cell_below[static_cast<std::size_t>(f) + 1]);
   }
 }
 
@@ -46,10 +51,16 @@ TEST(Mender, KeepsDerivedArraysTrue) {
   VolumeMesh again = m;
   again.derive();
   for (int c = 0; c < m.cells; ++c) {
-    EXPECT_NEAR(m.cell_volume[static_cast<std::size_t>(c)], again.cell_volume[static_cast<std::size_t>(c)], 1e-13);
-    EXPECT_LT(norm(m.cell_centre[static_cast<std::size_t>(c)] - again.cell_centre[static_cast<std::size_t>(c)]), 1e-12);
+    EXPECT_NEAR(m.cell_volume[static_cast<std::size_t>(c)],
+                again.cell_volume[static_cast<std::size_t>(c)], 1e-13);
+    EXPECT_LT(norm(m.cell_centre[static_cast<std::size_t>(c)] -
+                   again.cell_centre[static_cast<std::size_t>(c)]),
+              1e-12);
   }
-  for (int f = 0; f < m.faces(); ++f) EXPECT_LT(norm(m.face_area[static_cast<std::size_t>(f)] - again.face_area[static_cast<std::size_t>(f)]), 1e-13);
+  for (int f = 0; f < m.faces(); ++f)
+    EXPECT_LT(norm(m.face_area[static_cast<std::size_t>(f)] -
+                   again.face_area[static_cast<std::size_t>(f)]),
+              1e-13);
 }
 
 TEST(Mender, LeavesAGoodMeshAlone) {
@@ -64,11 +75,16 @@ TEST(Quality, HistogramsCountEverythingAndTheWorstComesFirst) {
   m.derive();
   const MeshQuality q = measure_quality(m);
   for (const MeasureSummary& s : q.summary) {
-    EXPECT_EQ(std::accumulate(s.classes.begin(), s.classes.end(), std::int64_t{0}), s.count) << s.name;
+    EXPECT_EQ(std::accumulate(s.classes.begin(), s.classes.end(), std::int64_t{0}), s.count)
+        << s.name;
     EXPECT_EQ(s.classes.size(), s.steps.size() + 1) << s.name;
-    for (std::size_t i = 0; i + 1 < s.worst.size(); ++i) EXPECT_TRUE(s.small_is_bad ? s.worst[i].value <= s.worst[i + 1].value : s.worst[i].value >= s.worst[i + 1].value) << s.name;
+    for (std::size_t i = 0; i + 1 < s.worst.size(); ++i)
+      EXPECT_TRUE(s.small_is_bad ? s.worst[i].value <= s.worst[i + 1].value
+                                 : s.worst[i].value >= s.worst[i + 1].value)
+          << s.name;
   }
-  EXPECT_NEAR(q.of(Measure::face_weight).worst_value(), 0.02 / (0.02 + 0.5), 1e-9) << "half heights of the slice and of the thicker neighbour";
+  EXPECT_NEAR(q.of(Measure::face_weight).worst_value(), 0.02 / (0.02 + 0.5), 1e-9)
+      << "half heights of the slice and of the thicker neighbour";
   EXPECT_NEAR(q.of(Measure::volume_ratio).worst_value(), 0.04, 1e-9);
   EXPECT_NEAR(q.of(Measure::volume_ratio).worst.front().place.x, 0.5, 1e-9);
   EXPECT_EQ(q.of(Measure::face_weight).beyond, 18) << "both sides of each thin cell";
@@ -84,7 +100,8 @@ TEST(Quality, AMeshInTwoPiecesIsNotSound) {
   const int points = static_cast<int>(apart.points.size());
   for (const Vec3& p : other.points) apart.points.push_back(p + Vec3{3, 0, 0});
   for (std::size_t f = 0; f < other.cell_below.size(); ++f) {
-    for (int k = other.face_start[f]; k < other.face_start[f + 1]; ++k) apart.face_points.push_back(other.face_points[static_cast<std::size_t>(k)] + points);
+    for (int k = other.face_start[f]; k < other.face_start[f + 1]; ++k)
+      apart.face_points.push_back(other.face_points[static_cast<std::size_t>(k)] + points);
     apart.face_start.push_back(static_cast<int>(apart.face_points.size()));
     apart.cell_below.push_back(1);
   }

@@ -1,4 +1,5 @@
-// What the tests of mesh files share: a mesh whose patch has an awkward name, and the comparison of what comes back.
+// What the tests of mesh files share: a mesh whose patch has an awkward name, and the comparison of
+// what comes back.
 #pragma once
 
 #include <gtest/gtest.h>
@@ -13,7 +14,10 @@ inline const VolumeMesh& ball_mesh() {
   static const VolumeMesh m = [] {
     MeshOptions o;
     o.surface_size = 0.1, o.largest_size = 0.4, o.half = true;
-    return build_mesh(sphere("a ball/with <a> name & \"more\", longer than thirty-two letters", {0, 0, 1}, 0.5, 48), Box{{-2, 0, 0}, {2, 2, 2.4}}, o).mesh;
+    return build_mesh(sphere("a ball/with <a> name & \"more\", longer than thirty-two letters",
+                             {0, 0, 1}, 0.5, 48),
+                      Box{{-2, 0, 0}, {2, 2, 2.4}}, o)
+        .mesh;
   }();
   return m;
 }

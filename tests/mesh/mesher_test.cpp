@@ -43,7 +43,8 @@ TEST(Mesh, AroundASphereIsClosedSoundAndAccurate) {
 TEST(Mesh, KeepsTheSharpEdgesOfABox) {
   const Surface box = rounded_box("box", Box{{-0.5, -0.2, 0.05}, {0.5, 0.2, 0.35}}, 0);
   const MeshResult m = build_mesh(box, tunnel, sizes(0.03));
-  EXPECT_NEAR(displaced(m) / 0.12, 1, 1e-4) << "flat sides are met exactly, edges and corners nearly";
+  EXPECT_NEAR(displaced(m) / 0.12, 1, 1e-4)
+      << "flat sides are met exactly, edges and corners nearly";
   EXPECT_NEAR(wetted_area(m.mesh) / total_area(box), 1, 1e-4);
 }
 
@@ -61,7 +62,8 @@ TEST_P(ThinPlate, DoesNotVanish) {
   translate(plate, {0.01, 0.02, 0.7});
   const MeshResult m = build_mesh(plate, tunnel, sizes(0.03));
   EXPECT_NEAR(wetted_area(m.mesh), 0.6, 0.1) << "both sides";
-  EXPECT_LT(displaced(m), 0.3 * 0.03 * 0.5) << "its points lie on the true surface, not on the thickened one";
+  EXPECT_LT(displaced(m), 0.3 * 0.03 * 0.5)
+      << "its points lie on the true surface, not on the thickened one";
 }
 
 INSTANTIATE_TEST_SUITE_P(Turned, ThinPlate, testing::Values(0.0, 0.3, 0.8, -0.1, -0.5));
@@ -86,7 +88,8 @@ TEST(Mesh, OfAHalfModelIsCutAtTheCentrePlane) {
 
 TEST(Mesh, TheSameInputGivesTheSameMesh) {
   const Surface ball = sphere("ball", {0, 0, 1.03}, 0.5, 48);
-  const VolumeMesh a = build_mesh(ball, tunnel, sizes(0.06)).mesh, b = build_mesh(ball, tunnel, sizes(0.06)).mesh;
+  const VolumeMesh a = build_mesh(ball, tunnel, sizes(0.06)).mesh,
+                   b = build_mesh(ball, tunnel, sizes(0.06)).mesh;
   EXPECT_EQ(a.points, b.points);
   EXPECT_EQ(a.face_points, b.face_points);
 }
@@ -115,7 +118,8 @@ class Van : public testing::Test {
       MeshOptions o = mesh_recipe("scout", bounds(surface()), "");
       o.half = true;
       for (const Wheel& w : find_wheels(surface())) o.standing_parts.push_back(w.part);
-      return build_mesh(surface(), Box{{-18.1, 0, 0}, {39.1, 10.13, 16.2}}, o);  // the demo campaign's own lattice
+      // the demo campaign's own lattice
+      return build_mesh(surface(), Box{{-18.1, 0, 0}, {39.1, 10.13, 16.2}}, o);
     }();
     return m;
   }
@@ -137,19 +141,23 @@ TEST_F(Van, HalfScoutMeshMeetsItsFigures) {
 }
 
 TEST_F(Van, SidesAreSmooth) {
-  // Folds in the skin above the wheel houses must not pass for thin plates: the side keeps its leaning plane.
+  // Folds in the skin above the wheel houses must not pass for thin plates: the side keeps its
+  // leaning plane.
   double worst = 0;
   for (const Patch& p : mesh().mesh.patches)
     if (p.name == "body")
       for (int f = p.first; f < p.first + p.count; ++f) {
         const Vec3 x = mesh().mesh.face_centre[static_cast<std::size_t>(f)];
-        if (x.x > -0.5 && x.x < 2.5 && x.z > 0.9 && x.z < 1.7 && x.y > 0.8) worst = std::max(worst, std::abs(x.y - 0.95 * (1 - 0.05 * std::pow((x.z - 0.9) / 1.3, 2))));
+        if (x.x > -0.5 && x.x < 2.5 && x.z > 0.9 && x.z < 1.7 && x.y > 0.8)
+          worst =
+              std::max(worst, std::abs(x.y - 0.95 * (1 - 0.05 * std::pow((x.z - 0.9) / 1.3, 2))));
       }
   EXPECT_LT(worst, 0.001) << "metres";
 }
 
 TEST_F(Van, WettedAreaIsTheSurfacesOutsideItself) {
-  // Each triangle is cut in small ones, which count unless another shell covers them or they lie under the road.
+  // Each triangle is cut in small ones, which count unless another shell covers them or they lie
+  // under the road.
   const SurfaceQuery query(surface());
   double area = 0;
   for (std::size_t t = 0; t < surface().size(); ++t) {
@@ -158,8 +166,11 @@ TEST_F(Van, WettedAreaIsTheSurfacesOutsideItself) {
     for (int i = 0; i < cuts; ++i)
       for (int j = 0; j < cuts; ++j) {
         const double a = (i + 0.5) / cuts, b = (j + 0.5) / cuts;
-        const Vec3 p = surface().corner(t, 0) * (1 - std::sqrt(a)) + surface().corner(t, 1) * (std::sqrt(a) * (1 - b)) + surface().corner(t, 2) * (std::sqrt(a) * b);
-        if (p.y > 0 && p.z > 0 && !query.inside(p + n * 1e-4)) area += norm(surface().area_vector(t)) / (cuts * cuts);
+        const Vec3 p = surface().corner(t, 0) * (1 - std::sqrt(a)) +
+                       surface().corner(t, 1) * (std::sqrt(a) * (1 - b)) +
+                       surface().corner(t, 2) * (std::sqrt(a) * b);
+        if (p.y > 0 && p.z > 0 && !query.inside(p + n * 1e-4))
+          area += norm(surface().area_vector(t)) / (cuts * cuts);
       }
   }
   EXPECT_NEAR(wetted_area(mesh().mesh) / area, 1, 0.02);
@@ -193,7 +204,8 @@ TEST(Mesh, RecipesFollowTheLongestSideAndWhereTheVehicleIs) {
       if (b.name == name) return b.box;
     return Box{};
   };
-  const MeshOptions van = mesh_recipe("scout", Box{{-2.6, -1, 0}, {2.6, 1, 2.3}}, ""), wing = mesh_recipe("scout", Box{{-0.25, -1.3, 4}, {0.25, 1.3, 4.1}}, "");
+  const MeshOptions van = mesh_recipe("scout", Box{{-2.6, -1, 0}, {2.6, 1, 2.3}}, ""),
+                    wing = mesh_recipe("scout", Box{{-0.25, -1.3, 4}, {0.25, 1.3, 4.1}}, "");
   EXPECT_DOUBLE_EQ(van.surface_size, 2 * wing.surface_size);
   EXPECT_EQ(box_of(van, "wake").lo.z, 0);
   EXPECT_FALSE(box_of(van, "under-floor").empty());

@@ -1,4 +1,5 @@
-// Leaves get smaller where the surface curves, at sharp edges, in gaps and at thin places; and how many cells that makes is foretold.
+// Leaves get smaller where the surface curves, at sharp edges, in gaps and at thin places; and how
+// many cells that makes is foretold.
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
@@ -70,7 +71,9 @@ TEST(Sizing, AGapGetsItsCellsAcross) {
   o.largest_size = 0.4;
   const MeshResult m = build_mesh(pair, Box{{-2, -2, 0}, {2, 2, 2.4}}, o);
   int across = 0;
-  for (const Vec3& c : m.mesh.cell_centre) across += std::abs(c.x) < 0.05 && std::abs(c.y - 0.012) < 0.0126 && std::abs(c.z - 1.012) < 0.0126;
+  for (const Vec3& c : m.mesh.cell_centre)
+    across +=
+        std::abs(c.x) < 0.05 && std::abs(c.y - 0.012) < 0.0126 && std::abs(c.z - 1.012) < 0.0126;
   EXPECT_GE(across, 3);
 }
 
@@ -116,7 +119,8 @@ TEST(Sizing, ASheetWithoutThicknessIsMeshedAsFinelyAsAllowed) {
 TEST(Sizing, FacetsFoldedBackToBackAreNoEdge) {
   Surface s = rounded_box("box", Box{{-0.5, -0.5, 0.5}, {0.5, 0.5, 1.5}}, 0.1);
   const int n = static_cast<int>(s.points.size());
-  for (const Vec3& p : {Vec3{0.1, 0.1, 1.0}, Vec3{0.3, 0.1, 1.0}, Vec3{0.2, 0.3, 1.0}}) s.points.push_back(p);
+  for (const Vec3& p : {Vec3{0.1, 0.1, 1.0}, Vec3{0.3, 0.1, 1.0}, Vec3{0.2, 0.3, 1.0}})
+    s.points.push_back(p);
   s.triangles.push_back({n, n + 1, n + 2}), s.triangles.push_back({n, n + 2, n + 1});
   s.part_of.insert(s.part_of.end(), {0, 0});
   MeshOptions o = options();

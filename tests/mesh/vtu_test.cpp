@@ -1,4 +1,5 @@
-// Meshes as VTU files: written, read again, read from elsewhere in every coding of the format, and refused when they are not whole.
+// Meshes as VTU files: written, read again, read from elsewhere in every coding of the format, and
+// refused when they are not whole.
 #include <gtest/gtest.h>
 
 #include <fstream>
@@ -32,20 +33,24 @@ std::string base64(const std::string& bytes) {
   std::string out;
   for (std::size_t i = 0; i < bytes.size(); i += 3) {
     unsigned group = 0;
-    for (std::size_t k = 0; k < 3; ++k) group = group << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u);
-    for (std::size_t k = 0; k < 4; ++k) out += i + k > bytes.size() ? '=' : digits[group >> (18 - 6 * k) & 63];
+    for (std::size_t k = 0; k < 3; ++k)
+      group = group << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0u);
+    for (std::size_t k = 0; k < 4; ++k)
+      out += i + k > bytes.size() ? '=' : digits[group >> (18 - 6 * k) & 63];
   }
   return out;
 }
 
-/// A cube of eight cells without its last octant, as another program might write it: hexahedra and one polyhedron whose faces are turned
-/// anyhow, 32 bit heads, arrays as text or as base 64 in the tree, packed or not. The walls of the missing octant are the vehicle.
+/// A cube of eight cells without its last octant, as another program might write it: hexahedra and
+/// one polyhedron whose faces are turned anyhow, 32 bit heads, arrays as text or as base 64 in the
+/// tree, packed or not. The walls of the missing octant are the vehicle.
 struct Foreign {
   enum class Coding { text, base64, packed };
   std::vector<int> connectivity, offsets, types, faces, face_offsets;
   std::vector<float> points;
   Coding coding = Coding::text;
-  std::string head = "<VTKFile type=\"UnstructuredGrid\" version=\"0.1\" byte_order=\"LittleEndian\">";
+  std::string head =
+      "<VTKFile type=\"UnstructuredGrid\" version=\"0.1\" byte_order=\"LittleEndian\">";
 
   Foreign() {
     for (int i = 0; i < 27; ++i)
@@ -59,7 +64,12 @@ struct Foreign {
       types.push_back(c == 3 ? 42 : 12);
       if (c == 3) {
         faces = {6};
-        for (const auto& f : {std::array{0, 1, 2, 3}, {4, 5, 6, 7}, {0, 1, 5, 4}, {1, 2, 6, 5}, {3, 2, 6, 7}, {0, 3, 7, 4}}) {
+        for (const auto& f : {std::array{0, 1, 2, 3},
+                              {4, 5, 6, 7},
+                              {0, 1, 5, 4},
+                              {1, 2, 6, 5},
+                              {3, 2, 6, 7},
+                              {0, 3, 7, 4}}) {
           faces.push_back(4);
           for (const int k : f) faces.push_back(p[k]);
         }
@@ -70,39 +80,57 @@ struct Foreign {
   template <class T>
   std::string array(const char* name, const std::vector<T>& values, int components = 1) const {
     const char* type = std::is_same_v<T, float> ? "Float32" : "Int32";
-    const std::string bytes(reinterpret_cast<const char*>(values.data()), values.size() * sizeof(T));
+    const std::string bytes(reinterpret_cast<const char*>(values.data()),
+                            values.size() * sizeof(T));
     const auto size = static_cast<std::uint32_t>(bytes.size());
-    const auto numbers = [](const std::vector<std::uint32_t>& n) { return std::string(reinterpret_cast<const char*>(n.data()), 4 * n.size()); };
+    const auto numbers = [](const std::vector<std::uint32_t>& n) {
+      return std::string(reinterpret_cast<const char*>(n.data()), 4 * n.size());
+    };
     std::string text;
     if (coding == Coding::text) text = fmt::format("{}", fmt::join(values, " "));
     if (coding == Coding::base64) text = base64(numbers({size}) + bytes);
     if (coding == Coding::packed) {
       uLongf length = compressBound(size);
       std::string packed(length, 0);
-      compress(reinterpret_cast<Bytef*>(packed.data()), &length, reinterpret_cast<const Bytef*>(bytes.data()), size);
-      text = base64(numbers({1, size, 0, static_cast<std::uint32_t>(length)})) + base64(packed.substr(0, length));
+      compress(reinterpret_cast<Bytef*>(packed.data()), &length,
+               reinterpret_cast<const Bytef*>(bytes.data()), size);
+      text = base64(numbers({1, size, 0, static_cast<std::uint32_t>(length)})) +
+             base64(packed.substr(0, length));
     }
-    return fmt::format("<DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"{}\">\n {}\n</DataArray>\n", type, name, components, coding == Coding::text ? "ascii" : "binary", text);
+    return fmt::format(
+        "<DataArray type=\"{}\" Name=\"{}\" NumberOfComponents=\"{}\" format=\"{}\">\n "
+        "{}\n</DataArray>\n",
+        type, name, components, coding == Coding::text ? "ascii" : "binary", text);
   }
   void write(const std::filesystem::path& file) const {
-    write_text(file, head + fmt::format("<UnstructuredGrid><Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\"><Points>", points.size() / 3, offsets.size()) + array("p", points, 3) + "</Points><Cells>" +
-                         array("connectivity", connectivity) + array("offsets", offsets) + array("types", types) + array("faces", faces) + array("faceoffsets", face_offsets) +
-                         "</Cells></Piece></UnstructuredGrid></VTKFile>\n");
+    write_text(
+        file,
+        head +
+            fmt::format(
+                "<UnstructuredGrid><Piece NumberOfPoints=\"{}\" NumberOfCells=\"{}\"><Points>",
+                points.size() / 3, offsets.size()) +
+            array("p", points, 3) + "</Points><Cells>" + array("connectivity", connectivity) +
+            array("offsets", offsets) + array("types", types) + array("faces", faces) +
+            array("faceoffsets", face_offsets) + "</Cells></Piece></UnstructuredGrid></VTKFile>\n");
   }
 };
 
 TEST_F(Vtu, AMeshFromElsewhereIsUnderstood) {
-  for (const auto coding : {Foreign::Coding::text, Foreign::Coding::base64, Foreign::Coding::packed}) {
+  for (const auto coding :
+       {Foreign::Coding::text, Foreign::Coding::base64, Foreign::Coding::packed}) {
     Foreign f;
     f.coding = coding;
-    if (coding == Foreign::Coding::packed) f.head = "<VTKFile type=\"UnstructuredGrid\" compressor=\"vtkZLibDataCompressor\">";
+    if (coding == Foreign::Coding::packed)
+      f.head = "<VTKFile type=\"UnstructuredGrid\" compressor=\"vtkZLibDataCompressor\">";
     f.write(file_);
     const VolumeMesh m = read_vtu(file_);
     EXPECT_EQ(m.cells, 7);
     EXPECT_EQ(m.interior_faces(), 9);
     for (const double v : m.cell_volume) EXPECT_NEAR(v, 1, 1e-6);
     ASSERT_EQ(m.patches.size(), 7u);
-    const std::pair<PatchKind, int> expected[] = {{PatchKind::inflow, 4}, {PatchKind::outflow, 3}, {PatchKind::side, 4}, {PatchKind::side, 3}, {PatchKind::road, 4}, {PatchKind::roof, 3}, {PatchKind::part, 3}};
+    const std::pair<PatchKind, int> expected[] = {
+        {PatchKind::inflow, 4}, {PatchKind::outflow, 3}, {PatchKind::side, 4}, {PatchKind::side, 3},
+        {PatchKind::road, 4},   {PatchKind::roof, 3},    {PatchKind::part, 3}};
     for (std::size_t i = 0; i < 7; ++i) {
       EXPECT_EQ(m.patches[i].kind, expected[i].first) << m.patches[i].name;
       EXPECT_EQ(m.patches[i].count, expected[i].second) << m.patches[i].name;
@@ -129,7 +157,8 @@ TEST_F(Vtu, WhatIsWrongIsSaid) {
   EXPECT_NE(refused(f).find("polyhedron 4 has no faces"), std::string::npos);
   f = {}, f.offsets.pop_back(), f.offsets.push_back(f.offsets[5]), f.types[6] = 12;
   EXPECT_NE(refused(f).find("cell 7 has the wrong number of points"), std::string::npos);
-  f = {}, std::copy_n(f.connectivity.begin(), 8, f.connectivity.begin() + 8), std::copy_n(f.connectivity.begin(), 8, f.connectivity.begin() + 16);
+  f = {}, std::copy_n(f.connectivity.begin(), 8, f.connectivity.begin() + 8),
+  std::copy_n(f.connectivity.begin(), 8, f.connectivity.begin() + 16);
   EXPECT_NE(refused(f).find("cells 1, 2 and 3 share a face"), std::string::npos);
   f = {}, f.head = "<VTKFile type=\"UnstructuredGrid\" compressor=\"vtkLZ4DataCompressor\">";
   EXPECT_NE(refused(f).find("packed by vtkLZ4DataCompressor"), std::string::npos);
@@ -146,7 +175,8 @@ TEST_F(Vtu, FilesThatAreNoneAreRefused) {
   EXPECT_THROW(write_vtu(folder_ / "no" / "folder.vtu", ball_mesh(), {}), OutputError);
 }
 
-/// However much of it is missing, and whichever byte is wrong, it is refused or read, and nothing else happens.
+/// However much of it is missing, and whichever byte is wrong, it is refused or read, and nothing
+/// else happens.
 TEST_F(Vtu, CutAndDamagedFilesAreRefused) {
   write_vtu(file_, ball_mesh(), {});
   const std::string whole = read_text(file_);

@@ -6,7 +6,9 @@
 namespace dunefield::test {
 namespace {
 
-VolumeMesh block() { return structured_mesh(2, 3, 4, [](const Vec3& a) { return a; }); }
+VolumeMesh block() {
+  return structured_mesh(2, 3, 4, [](const Vec3& a) { return a; });
+}
 
 TEST(WallTriangles, HoldTheWantedPatchesWholeAndFaceOutOfTheAir) {
   const VolumeMesh m = block();
@@ -22,11 +24,16 @@ TEST(WallTriangles, KnowTheFaceTheyCameFrom) {
   const WallTriangles all = wall_triangles(m, [](const Patch&) { return true; });
   ASSERT_EQ(all.face_of.size(), all.surface.size());
   std::vector<Vec3> sum(static_cast<std::size_t>(m.faces()));
-  for (std::size_t t = 0; t < all.face_of.size(); ++t) sum[static_cast<std::size_t>(all.face_of[t])] += all.surface.area_vector(t);
-  for (int f = m.interior_faces(); f < m.faces(); ++f) EXPECT_LT(norm(sum[static_cast<std::size_t>(f)] - m.face_area[static_cast<std::size_t>(f)]), 1e-12);
+  for (std::size_t t = 0; t < all.face_of.size(); ++t)
+    sum[static_cast<std::size_t>(all.face_of[t])] += all.surface.area_vector(t);
+  for (int f = m.interior_faces(); f < m.faces(); ++f)
+    EXPECT_LT(norm(sum[static_cast<std::size_t>(f)] - m.face_area[static_cast<std::size_t>(f)]),
+              1e-12);
 }
 
-TEST(WallTriangles, AreNoneWhereNothingIsWanted) { EXPECT_EQ(wall_triangles(block(), [](const Patch&) { return false; }).surface.size(), 0u); }
+TEST(WallTriangles, AreNoneWhereNothingIsWanted) {
+  EXPECT_EQ(wall_triangles(block(), [](const Patch&) { return false; }).surface.size(), 0u);
+}
 
 }  // namespace
 }  // namespace dunefield::test

@@ -28,29 +28,41 @@ TEST_P(Ranks, AsThreadsDoWhatACommunicatorMust) { run_on_threads(GetParam(), che
 
 #ifdef DUNEFIELD_MPI
 TEST_P(Ranks, AsProcessesDoTheSameAndGiveTheSameBits) {
-  const ProcessResult r = shell(fmt::format("mpiexec --allow-run-as-root --oversubscribe -n {0} {1} {0}", GetParam(), DUNEFIELD_RANK_PROGRAM));
+  const ProcessResult r =
+      shell(fmt::format("mpiexec --allow-run-as-root --oversubscribe -n {0} {1} {0}", GetParam(),
+                        DUNEFIELD_RANK_PROGRAM));
   ASSERT_EQ(r.exit_code, 0) << r.err;
-  EXPECT_EQ(r.out, fmt::format("ranks {} drag {}\n", GetParam(), fmt::format("{:a}", drag_on_threads(GetParam()))));
+  EXPECT_EQ(r.out, fmt::format("ranks {} drag {}\n", GetParam(),
+                               fmt::format("{:a}", drag_on_threads(GetParam()))));
 }
 #endif
 
 INSTANTIATE_TEST_SUITE_P(OneTwoFour, Ranks, testing::Values(1, 2, 4));
 
 TEST(Threads, OneRanksFailureEndsTheOthers) {
-  EXPECT_THROW(run_on_threads(4, [](Communicator& comm) {
-    if (comm.rank() == 2) throw std::runtime_error("lost");
-    comm.sum(1.0);
-  }), std::runtime_error);
+  EXPECT_THROW(run_on_threads(4,
+                              [](Communicator& comm) {
+                                if (comm.rank() == 2) throw std::runtime_error("lost");
+                                comm.sum(1.0);
+                              }),
+               std::runtime_error);
 }
 
 TEST(ParallelFor, VisitsEachIndexOnce) {
   std::vector<std::atomic<int>> visits(10001);
-  parallel_for(visits.size(), [&](std::size_t i) { ++visits[i]; }, 100);
+  parallel_for(
+      visits.size(), [&](std::size_t i) { ++visits[i]; }, 100);
   for (const auto& v : visits) ASSERT_EQ(v, 1);
 }
 
 TEST(ParallelFor, HandsOnWhatTheWorkThrows) {
-  EXPECT_THROW(parallel_for(5000, [](std::size_t i) { if (i == 4321) throw std::runtime_error("no"); }, 100), std::runtime_error);
+  EXPECT_THROW(parallel_for(
+                   5000,
+                   [](std::size_t i) {
+                     if (i == 4321) throw std::runtime_error("no");
+                   },
+                   100),
+               std::runtime_error);
 }
 
 }  // namespace

@@ -28,11 +28,15 @@ std::vector<double> distances(const VolumeMesh& mesh, const FlowCase& flow_case)
 }  // namespace
 
 BoundaryCondition stream(const Vec3& velocity) { return condition(BoundaryKind::stream, velocity); }
-BoundaryCondition stream(std::function<Vec3(const Vec3&)> profile) { return with_profile(condition(BoundaryKind::stream), std::move(profile)); }
+BoundaryCondition stream(std::function<Vec3(const Vec3&)> profile) {
+  return with_profile(condition(BoundaryKind::stream), std::move(profile));
+}
 BoundaryCondition outflow() { return condition(BoundaryKind::outflow); }
 BoundaryCondition slip() { return condition(BoundaryKind::slip); }
 BoundaryCondition wall(const Vec3& velocity) { return condition(BoundaryKind::wall, velocity); }
-BoundaryCondition wall(std::function<Vec3(const Vec3&)> profile) { return with_profile(condition(BoundaryKind::wall), std::move(profile)); }
+BoundaryCondition wall(std::function<Vec3(const Vec3&)> profile) {
+  return with_profile(condition(BoundaryKind::wall), std::move(profile));
+}
 
 FlowCase laminar(double nu, std::vector<BoundaryCondition> conditions) {
   FlowCase c;
@@ -47,18 +51,24 @@ FlowCase road_case(const VolumeMesh& mesh, double speed) {
   FlowCase c;
   c.reference_speed = speed, c.initial_velocity = {speed, 0, 0};
   for (const Patch& p : mesh.patches) {
-    if (p.kind == PatchKind::inflow) c.conditions.push_back(stream({speed, 0, 0}));
-    else if (p.kind == PatchKind::outflow) c.conditions.push_back(outflow());
-    else if (p.kind == PatchKind::road) c.conditions.push_back(wall({speed, 0, 0}));
-    else c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
+    if (p.kind == PatchKind::inflow)
+      c.conditions.push_back(stream({speed, 0, 0}));
+    else if (p.kind == PatchKind::outflow)
+      c.conditions.push_back(outflow());
+    else if (p.kind == PatchKind::road)
+      c.conditions.push_back(wall({speed, 0, 0}));
+    else
+      c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
   }
   return c;
 }
 
-Solution solve_on(Communicator& comm, const VolumeMesh* mesh, const FlowCase& flow_case, int most, double residual) {
+Solution solve_on(Communicator& comm, const VolumeMesh* mesh, const FlowCase& flow_case, int most,
+                  double residual) {
   std::vector<double> distance;
   if (comm.rank() == 0) distance = distances(*mesh, flow_case);
-  const FlowMesh share = distribute(comm.rank() == 0 ? mesh : nullptr, comm.rank() == 0 ? &distance : nullptr, comm);
+  const FlowMesh share =
+      distribute(comm.rank() == 0 ? mesh : nullptr, comm.rank() == 0 ? &distance : nullptr, comm);
   FlowSolver solver(share, flow_case, comm);
   solver.start();
   Solution s;
@@ -75,7 +85,8 @@ Solution solve_on(Communicator& comm, const VolumeMesh* mesh, const FlowCase& fl
   return s;
 }
 
-Solution solve(const VolumeMesh& mesh, const FlowCase& flow_case, int most, double residual, int ranks) {
+Solution solve(const VolumeMesh& mesh, const FlowCase& flow_case, int most, double residual,
+               int ranks) {
   Solution out;
   run_on_threads(ranks, [&](Communicator& comm) {
     Solution s = solve_on(comm, comm.rank() == 0 ? &mesh : nullptr, flow_case, most, residual);
@@ -84,7 +95,8 @@ Solution solve(const VolumeMesh& mesh, const FlowCase& flow_case, int most, doub
   return out;
 }
 
-void with_pressure(const VolumeMesh& mesh, const FlowCase& flow_case, const std::function<double(const Vec3&)>& pressure,
+void with_pressure(const VolumeMesh& mesh, const FlowCase& flow_case,
+                   const std::function<double(const Vec3&)>& pressure,
                    const std::function<void(const FlowState&)>& visit) {
   SoloCommunicator solo;
   const auto distance = distances(mesh, flow_case);
@@ -95,15 +107,21 @@ void with_pressure(const VolumeMesh& mesh, const FlowCase& flow_case, const std:
   visit(state);
 }
 
-double rms_error(const VolumeMesh& mesh, const std::vector<Vec3>& field, const std::function<Vec3(const Vec3&)>& exact) {
+double rms_error(const VolumeMesh& mesh, const std::vector<Vec3>& field,
+                 const std::function<Vec3(const Vec3&)>& exact) {
   double sum = 0, volume = 0;
-  for (std::size_t c = 0; c < field.size(); ++c) sum += mesh.cell_volume[c] * norm2(field[c] - exact(mesh.cell_centre[c])), volume += mesh.cell_volume[c];
+  for (std::size_t c = 0; c < field.size(); ++c)
+    sum += mesh.cell_volume[c] * norm2(field[c] - exact(mesh.cell_centre[c])),
+        volume += mesh.cell_volume[c];
   return std::sqrt(sum / volume);
 }
 
-double rms_error(const VolumeMesh& mesh, const std::vector<double>& field, const std::function<double(const Vec3&)>& exact) {
+double rms_error(const VolumeMesh& mesh, const std::vector<double>& field,
+                 const std::function<double(const Vec3&)>& exact) {
   double sum = 0, volume = 0;
-  for (std::size_t c = 0; c < field.size(); ++c) sum += mesh.cell_volume[c] * std::pow(field[c] - exact(mesh.cell_centre[c]), 2), volume += mesh.cell_volume[c];
+  for (std::size_t c = 0; c < field.size(); ++c)
+    sum += mesh.cell_volume[c] * std::pow(field[c] - exact(mesh.cell_centre[c]), 2),
+        volume += mesh.cell_volume[c];
   return std::sqrt(sum / volume);
 }
 
@@ -131,7 +149,8 @@ MeshResult sphere_mesh(double surface_size) {
 }
 
 FlowCase sphere_case(const VolumeMesh&, double reynolds) {
-  FlowCase c = laminar(1 / reynolds, {stream({1, 0, 0}), outflow(), slip(), slip(), slip(), slip(), wall()});
+  FlowCase c =
+      laminar(1 / reynolds, {stream({1, 0, 0}), outflow(), slip(), slip(), slip(), slip(), wall()});
   c.initial_velocity = {1, 0, 0};
   return c;
 }

@@ -25,14 +25,21 @@ std::string read_text(const std::filesystem::path& file) {
   return text.str();
 }
 
-void write_text(const std::filesystem::path& file, const std::string& text) { std::ofstream(file, std::ios::binary) << text; }
+void write_text(const std::filesystem::path& file, const std::string& text) {
+  std::ofstream(file, std::ios::binary) << text;
+}
 
 ProcessResult shell(const std::string& command) {
   const TemporaryFolder folder;
-  const int status = std::system((command + " >" + (folder / "out").string() + " 2>" + (folder / "err").string() + " </dev/null").c_str());
-  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status), read_text(folder / "out"), read_text(folder / "err")};
+  const int status = std::system((command + " >" + (folder / "out").string() + " 2>" +
+                                  (folder / "err").string() + " </dev/null")
+                                     .c_str());
+  return {WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status),
+          read_text(folder / "out"), read_text(folder / "err")};
 }
 
-ProcessResult tool(const std::string& arguments) { return shell(std::string(DUNEFIELD_TOOL) + " " + arguments); }
+ProcessResult tool(const std::string& arguments) {
+  return shell(std::string(DUNEFIELD_TOOL) + " " + arguments);
+}
 
 }  // namespace dunefield::test

@@ -4,8 +4,8 @@
 #include <csignal>
 #include <thread>
 
-#include <nlohmann/json.hpp>
 #include <unistd.h>
+#include <nlohmann/json.hpp>
 
 #include <dunefield/geometry/shapes.hpp>
 #include <dunefield/geometry/stl.hpp>
@@ -18,11 +18,17 @@ using Json = nlohmann::json;
 
 /// A small brick above a rolling road: some seconds a run.
 std::string brick_campaign(const TemporaryFolder& folder, const std::string& more = "") {
-  write_stl_binary(folder / "brick.stl", rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
+  write_stl_binary(folder / "brick.stl",
+                   rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
   write_stl_binary(folder / "fin.stl", rounded_box("fin", Box{{300, -20, 300}, {480, 20, 500}}, 0));
-  write_text(folder / "c.toml",
-             "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\nsmallest_size = \"35 mm\"\n[mesh.layers]\ncount = 0\n"
-             "[flow]\niterations = 30\n[runs]\nspeeds = [\"60 km/h\", \"90 km/h\"]\n[[variant]]\nname = \"plain\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n" + more);
+  write_text(
+      folder / "c.toml",
+      "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = "
+      "true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\nsmallest_size = \"35 "
+      "mm\"\n[mesh.layers]\ncount = 0\n"
+      "[flow]\niterations = 30\n[runs]\nspeeds = [\"60 km/h\", \"90 km/h\"]\n[[variant]]\nname = "
+      "\"plain\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n" +
+          more);
   return (folder / "c.toml").string();
 }
 
@@ -31,7 +37,9 @@ TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
   EXPECT_EQ(all.exit_code, 0);
   for (const char* command : {"inspect", "mend", "mesh", "run", "demo"}) {
     EXPECT_NE(all.out.find(command), std::string::npos);
-    EXPECT_NE(tool(std::string(command) + " --help").out.find("Example: dunefield " + std::string(command)), std::string::npos);
+    EXPECT_NE(tool(std::string(command) + " --help")
+                  .out.find("Example: dunefield " + std::string(command)),
+              std::string::npos);
   }
   EXPECT_EQ(tool("").exit_code, 2);
   EXPECT_EQ(tool("fly").exit_code, 2);
@@ -44,13 +52,16 @@ TEST(Tool, InspectsTheDemoVan) {
   EXPECT_EQ(j.at("wheels").size(), 4u);
   EXPECT_EQ(j.at("open_edges"), 0);
   EXPECT_NEAR(j.at("wheelbase_m"), 3.2, 0.005);
-  EXPECT_NE(tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl").out.find("wheel rear right"), std::string::npos);
+  EXPECT_NE(tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl").out.find("wheel rear right"),
+            std::string::npos);
 }
 
 TEST(Tool, InspectsADirtyScanAndMendsItIntoANewFile) {
   const TemporaryFolder folder;
-  const std::string dirty = DUNEFIELD_SOURCE "/demo/marram-dirty.stl", mended = (folder / "mended.stl").string();
-  const ProcessResult r = tool("inspect " + dirty + " --json --picture " + (folder / "health.png").string());
+  const std::string dirty = DUNEFIELD_SOURCE "/demo/marram-dirty.stl",
+                    mended = (folder / "mended.stl").string();
+  const ProcessResult r =
+      tool("inspect " + dirty + " --json --picture " + (folder / "health.png").string());
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json j = Json::parse(r.out);
   EXPECT_EQ(j.at("stance").at("unit"), "mm");
@@ -59,19 +70,26 @@ TEST(Tool, InspectsADirtyScanAndMendsItIntoANewFile) {
   EXPECT_EQ(j.at("stray_bits").size(), 12u);
   EXPECT_GT(j.at("flipped_facets"), 1000);
   EXPECT_GT(std::filesystem::file_size(folder / "health.png"), 20000u);
-  const ProcessResult m = tool("mend " + dirty + " --unit mm --into " + mended + " --drop-doubled --drop-stray \"30 mm\" --orient --close \"700 mm\"");
+  const ProcessResult m =
+      tool("mend " + dirty + " --unit mm --into " + mended +
+           " --drop-doubled --drop-stray \"30 mm\" --orient --close \"700 mm\"");
   ASSERT_EQ(m.exit_code, 0) << m.err;
   EXPECT_NE(m.out.find("loops closed, 0 left open"), std::string::npos);
   EXPECT_TRUE(Json::parse(tool("inspect " + mended + " --json").out).at("closed"));
-  EXPECT_EQ(tool("mend " + mended + " --into " + mended + " --orient").exit_code, 1) << "the original is never touched";
+  EXPECT_EQ(tool("mend " + mended + " --into " + mended + " --orient").exit_code, 1)
+      << "the original is never touched";
 }
 
 TEST(Tool, BadInputGetsOneLineAndANonZeroExit) {
   const TemporaryFolder folder;
-  write_text(folder / "bad.toml", "[vehicle]\nfiles = [\"none.stl\"]\n[runs]\nspeeds = [\"90 km/h\"]\n");
-  for (const std::string& command : {std::string("inspect /nowhere.stl"), "run " + (folder / "bad.toml").string(), std::string("run /nowhere.toml"),
-                                     std::string("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --unit furlong"), "mesh " + brick_campaign(folder) + " --variant none",
-                                     "run " + brick_campaign(folder) + " --into /proc/nothing"}) {
+  write_text(folder / "bad.toml",
+             "[vehicle]\nfiles = [\"none.stl\"]\n[runs]\nspeeds = [\"90 km/h\"]\n");
+  for (const std::string& command :
+       {std::string("inspect /nowhere.stl"), "run " + (folder / "bad.toml").string(),
+        std::string("run /nowhere.toml"),
+        std::string("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --unit furlong"),
+        "mesh " + brick_campaign(folder) + " --variant none",
+        "run " + brick_campaign(folder) + " --into /proc/nothing"}) {
     const ProcessResult r = tool(command);
     EXPECT_EQ(r.exit_code, 1) << command;
     EXPECT_EQ(r.err.find("error "), 0u) << command << ": " << r.err;
@@ -86,47 +104,60 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   ASSERT_EQ(first.exit_code, 0) << first.err;
   const Json j = Json::parse(first.out);
   ASSERT_EQ(j.at("runs").size(), 4u);
-  for (const char* name : {"setup.json", "history.csv", "balance.json", "volume.vtu", "surface.vtp", "pressure.png", "speed.png"})
+  for (const char* name : {"setup.json", "history.csv", "balance.json", "volume.vtu", "surface.vtp",
+                           "pressure.png", "speed.png"})
     EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh" / name)) << name;
 
   const Json b = Json::parse(read_text(folder / "c.runs" / "fin_90-kmh" / "balance.json"));
   double parts = 0;
   for (const Json& p : b.at("last_state").at("parts")) parts += p.at("CD").get<double>();
   EXPECT_NEAR(parts, b.at("last_state").at("CD"), 1e-9) << "parts add to the total";
-  EXPECT_NEAR(b.at("last_state").at("pressure").at("force_N")[0].get<double>() + b.at("last_state").at("friction").at("force_N")[0].get<double>(),
-              b.at("last_state").at("CD").get<double>() * 0.5 * 1.2 * 625 * b.at("reference")["frontal_area_m2"].get<double>(), 1e-6);
+  EXPECT_NEAR(b.at("last_state").at("pressure").at("force_N")[0].get<double>() +
+                  b.at("last_state").at("friction").at("force_N")[0].get<double>(),
+              b.at("last_state").at("CD").get<double>() * 0.5 * 1.2 * 625 *
+                  b.at("reference")["frontal_area_m2"].get<double>(),
+              1e-6);
   EXPECT_LT(std::abs(b.at("checks").at("mass_balance").get<double>()), 1e-6);
 
-  const auto written = std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json");
+  const auto written =
+      std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json");
   const ProcessResult again = tool("run " + file);
   EXPECT_EQ(again.exit_code, 0);
   EXPECT_NE(again.out.find("already done"), std::string::npos);
-  EXPECT_EQ(std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json"), written);
+  EXPECT_EQ(std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "balance.json"),
+            written);
   EXPECT_NE(again.out.find("verdict"), std::string::npos);
 
   // Another set-up is run anew, and the earlier result is kept.
   brick_campaign(folder, "[air]\ndensity = \"1.1 kg/m3\"\n");
   EXPECT_EQ(tool("run " + file).exit_code, 0);
-  EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.earlier-1" / "balance.json"));
+  EXPECT_TRUE(
+      std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.earlier-1" / "balance.json"));
 }
 
 TEST(Tool, HalfAndWholeModelAgree) {
   const TemporaryFolder folder;
   const std::string file = brick_campaign(folder, "");
   std::string text = read_text(file);
-  text = text.substr(0, text.find("[runs]")).replace(text.find("iterations = 30"), 15, "iterations = 160") + "[runs]\nspeeds = [\"90 km/h\"]\n";
-  // With a third fewer cells along the brick both settle, but the coarse cells halved by the centre plane differ by 1.1 %.
-  for (const char* key : {"surface_size", "smallest_size"}) text.replace(text.find("35 mm", text.find(key)), 5, "24 mm");
+  text = text.substr(0, text.find("[runs]"))
+             .replace(text.find("iterations = 30"), 15, "iterations = 160") +
+         "[runs]\nspeeds = [\"90 km/h\"]\n";
+  // With a third fewer cells along the brick both settle, but the coarse cells halved by the centre
+  // plane differ by 1.1 %.
+  for (const char* key : {"surface_size", "smallest_size"})
+    text.replace(text.find("35 mm", text.find(key)), 5, "24 mm");
   const auto drag = [&](const std::string& t) {
     write_text(file, t);
     const ProcessResult r = tool("run " + file + " --json");
     EXPECT_EQ(r.exit_code, 0) << r.err;
     const Json j = Json::parse(r.out).at("runs")[0];
-    // The wake of a blunt base leans to one side or the other (Grandemange, Gohlke, Cadot 2013): by 7 % of the drag here, as the mean of 500 iterations shows.
+    // The wake of a blunt base leans to one side or the other (Grandemange, Gohlke, Cadot 2013): by
+    // 7 % of the drag here, as the mean of 500 iterations shows.
     EXPECT_NEAR(j.at("side_N").get<double>() / j.at("drag_N").get<double>(), 0, 0.1);
     return j.at("drag_N").get<double>();
   };
-  const double half = drag(text), whole = drag(text.replace(text.find("half = true"), 11, "half = false"));
+  const double half = drag(text),
+               whole = drag(text.replace(text.find("half = true"), 11, "half = false"));
   EXPECT_NEAR(half / whole, 1, 0.01);
 }
 
@@ -142,9 +173,12 @@ std::string endless_campaign(const TemporaryFolder& folder) {
 TEST(Tool, CtrlCSavesWhatThereIs) {
   const TemporaryFolder folder;
   const std::string file = endless_campaign(folder);
-  const ProcessResult r = shell("timeout --preserve-status -s INT 12 " DUNEFIELD_TOOL " run " + file);
+  const ProcessResult r =
+      shell("timeout --preserve-status -s INT 12 " DUNEFIELD_TOOL " run " + file);
   EXPECT_EQ(r.exit_code, 3) << r.err;
-  EXPECT_NE(read_text(folder / "c.runs" / "plain_60-kmh" / "balance.json").find("stopped on request"), std::string::npos);
+  EXPECT_NE(
+      read_text(folder / "c.runs" / "plain_60-kmh" / "balance.json").find("stopped on request"),
+      std::string::npos);
 }
 
 TEST(Tool, KilledAtAnyMomentARunGoesOnFromWhatWasSaved) {
@@ -152,7 +186,8 @@ TEST(Tool, KilledAtAnyMomentARunGoesOnFromWhatWasSaved) {
   const std::string file = brick_campaign(folder);
   std::string text = read_text(file);
   text = text.substr(0, text.find("[runs]")) + "[runs]\nspeeds = [\"90 km/h\"]\n";
-  text.replace(text.find("iterations = 30"), 15, "iterations = 100000\nuntil_settled = false\nsave_every = \"0.3 s\"");
+  text.replace(text.find("iterations = 30"), 15,
+               "iterations = 100000\nuntil_settled = false\nsave_every = \"0.3 s\"");
   write_text(file, text);
   EXPECT_EQ(shell("timeout -s KILL 6 " DUNEFIELD_TOOL " run " + file).exit_code, 137);
   EXPECT_FALSE(std::filesystem::exists(folder / "c.runs" / "as-it-is_90-kmh" / "balance.json"));
@@ -167,14 +202,20 @@ TEST(Tool, ARunThatGoesOnCanBeLookedAtFromElsewhere) {
   const std::string file = endless_campaign(folder);
   EXPECT_EQ(tool("look " + file).exit_code, 1) << "nothing runs yet";
   const std::string running = "ls " + (folder / "c.runs").string() + "/.*.running >/dev/null 2>&1";
-  const ProcessResult r = shell("(" DUNEFIELD_TOOL " run " + file + " --time-limit \"10 s\" >/dev/null 2>&1 &) ; until " + running + "; do sleep 0.1; done; sleep 2; " DUNEFIELD_TOOL " look " + file + " --json");
+  const ProcessResult r = shell(
+      "(" DUNEFIELD_TOOL " run " + file + " --time-limit \"10 s\" >/dev/null 2>&1 &) ; until " +
+      running + "; do sleep 0.1; done; sleep 2; " DUNEFIELD_TOOL " look " + file + " --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json run = Json::parse(r.out).at("runs").at(0);
   EXPECT_EQ(run.at("variant"), "plain");
   EXPECT_GT(run.at("iterations"), 3);
-  for (const char* name : {"history.png", "pressure.png", "speed.png", "build-up.png", "build-up.csv", "balance.json"})
+  for (const char* name :
+       {"history.png", "pressure.png", "speed.png", "build-up.png", "build-up.csv", "balance.json"})
     EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.look" / name)) << name;
-  EXPECT_EQ(shell("while " + running + "; do sleep 0.1; done; " DUNEFIELD_TOOL " look " + file).exit_code, 1) << "it has ended";
+  EXPECT_EQ(
+      shell("while " + running + "; do sleep 0.1; done; " DUNEFIELD_TOOL " look " + file).exit_code,
+      1)
+      << "it has ended";
 }
 
 TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {
@@ -206,14 +247,17 @@ class ToolWithMesh : public testing::TestWithParam<const char*> {};
 TEST_P(ToolWithMesh, FromAFileIsRunInsteadOfMeshing) {
   const TemporaryFolder folder;
   const std::string file = brick_campaign(folder), name = std::string("c.runs/mesh.") + GetParam();
-  const ProcessResult meshed = tool("mesh " + file + (name.ends_with("cgns") ? " --cgns" : "") + " --json");
+  const ProcessResult meshed =
+      tool("mesh " + file + (name.ends_with("cgns") ? " --cgns" : "") + " --json");
   ASSERT_EQ(meshed.exit_code, 0) << meshed.err;
   const Json m = Json::parse(meshed.out);
   ASSERT_TRUE(std::filesystem::exists(folder / name));
   std::string text = read_text(folder / "c.toml");
   text.erase(text.find(", \"90 km/h\""), 11);
-  text.replace(text.find("[flow]"), 6, "[flow]\nstart = \"stream\"");  // not from the variant before
-  write_text(folder / "c.toml", text + "[[variant]]\nname = \"from file\"\nmesh = \"" + name + "\"\n");
+  text.replace(text.find("[flow]"), 6,
+               "[flow]\nstart = \"stream\"");  // not from the variant before
+  write_text(folder / "c.toml",
+             text + "[[variant]]\nname = \"from file\"\nmesh = \"" + name + "\"\n");
   const ProcessResult r = tool("run " + file + " --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json runs = Json::parse(r.out).at("runs");
@@ -236,10 +280,13 @@ TEST(Tool, ThreadsAndProcessesGiveTheSameBits) {
   const TemporaryFolder a, b;
   const ProcessResult threads = tool("run " + brick_campaign(a) + " --ranks 2");
   ASSERT_EQ(threads.exit_code, 0) << threads.err;
-  const ProcessResult processes = shell("mpiexec --allow-run-as-root --oversubscribe -n 2 " DUNEFIELD_TOOL " run " + brick_campaign(b));
+  const ProcessResult processes =
+      shell("mpiexec --allow-run-as-root --oversubscribe -n 2 " DUNEFIELD_TOOL " run " +
+            brick_campaign(b));
   ASSERT_EQ(processes.exit_code, 0) << processes.err;
   for (const char* run : {"plain_60-kmh", "fin_90-kmh"})
-    EXPECT_EQ(read_text(a / "c.runs" / run / "history.csv"), read_text(b / "c.runs" / run / "history.csv"));
+    EXPECT_EQ(read_text(a / "c.runs" / run / "history.csv"),
+              read_text(b / "c.runs" / run / "history.csv"));
 }
 #endif
 

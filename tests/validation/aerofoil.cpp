@@ -1,4 +1,5 @@
-// Aerofoil NACA 0012 at a Reynolds number of six million: in a mesh made by hand with 150 chords of air around it, and in one of our mesher.
+// Aerofoil NACA 0012 at a Reynolds number of six million: in a mesh made by hand with 150 chords of
+// air around it, and in one of our mesher.
 #include <cmath>
 #include <complex>
 #include <numbers>
@@ -18,10 +19,12 @@ using Complex = std::complex<double>;
 
 /// The thickness formula with a sharp trailing edge at x = 1.
 double half_thickness(double x) {
-  return 0.594689181 * (0.298222773 * std::sqrt(x) - 0.127125232 * x - 0.357907906 * x * x + 0.291984971 * x * x * x - 0.105174606 * x * x * x * x);
+  return 0.594689181 * (0.298222773 * std::sqrt(x) - 0.127125232 * x - 0.357907906 * x * x +
+                        0.291984971 * x * x * x - 0.105174606 * x * x * x * x);
 }
 
-/// The map of von Karman and Trefftz (1918), which opens the aerofoil, its trailing edge included, into nearly a circle.
+/// The map of von Karman and Trefftz (1918), which opens the aerofoil, its trailing edge included,
+/// into nearly a circle.
 struct Map {
   double tail = 1, focus = 0.0079, power;
   double tail_image, focus_image;
@@ -29,7 +32,8 @@ struct Map {
     const double slope = (half_thickness(1 - 1e-6) - half_thickness(1)) / 1e-6;
     power = 2 - 2 * std::atan(slope) / pi;
     const double middle = 0.5;
-    tail_image = middle + (tail - focus) / (2 * power), focus_image = middle - (tail - focus) / (2 * power);
+    tail_image = middle + (tail - focus) / (2 * power),
+    focus_image = middle - (tail - focus) / (2 * power);
   }
   Complex to_circle(Complex z) const {
     const Complex w = std::pow((z - tail) / (z - focus), 1 / power);
@@ -45,11 +49,13 @@ struct Map {
 VolumeMesh ring_around(int around, int across, double first, double far) {
   const Map map;
   constexpr int samples = 4000;
-  std::vector<std::pair<double, double>> polar;  // angle from 0 (trailing edge) to pi, and radius, of the upper side's image
+  // angle from 0 (trailing edge) to pi, and radius, of the upper side's image
+  std::vector<std::pair<double, double>> polar;
   const Complex centre(0.5 * (map.tail_image + map.to_circle(Complex(0, 0)).real()), 0);
   for (int i = 0; i <= samples; ++i) {
     const double x = 0.5 * (1 + std::cos(pi * i / samples));
-    const Complex s = map.to_circle(i == 0 ? Complex(1 + 1e-12, 0) : Complex(x, half_thickness(x))) - centre;
+    const Complex s =
+        map.to_circle(i == 0 ? Complex(1 + 1e-12, 0) : Complex(x, half_thickness(x))) - centre;
     polar.push_back({i == 0 ? 0 : i == samples ? pi : std::arg(s), std::abs(s)});
   }
   const auto radius = [&](double angle) {
@@ -58,7 +64,8 @@ VolumeMesh ring_around(int around, int across, double first, double far) {
     if (above == polar.begin()) return above->second;
     if (above == polar.end()) return polar.back().second;
     const auto below = above - 1;
-    return below->second + (above->second - below->second) * (a - below->first) / std::max(1e-300, above->first - below->first);
+    return below->second + (above->second - below->second) * (a - below->first) /
+                               std::max(1e-300, above->first - below->first);
   };
   // Growth that brings `across` cells from the first height to the far side.
   const double mean = 0.5 * (radius(0) + radius(pi));
@@ -67,19 +74,26 @@ VolumeMesh ring_around(int around, int across, double first, double far) {
     const double g = 0.5 * (low + high);
     (first * (std::pow(g, across) - 1) / (g - 1) < far ? low : high) = g;
   }
-  return structured_mesh(around, across, 1, [&](const Vec3& a) {
-    const double angle = -2 * pi * a.x, out = first * (std::pow(low, std::round(a.y * across)) - 1) / (low - 1);
-    // From the image of the aerofoil to a circle: what sets them apart fades within a chord.
-    const double r = out + mean + (radius(angle) - mean) * std::exp(-out / 0.3);
-    const Complex z = map.from_circle(centre + std::polar(r, angle));
-    return Vec3{z.real(), z.imag(), span * a.z};
-  }, true);
+  return structured_mesh(
+      around, across, 1,
+      [&](const Vec3& a) {
+        const double angle = -2 * pi * a.x,
+                     out = first * (std::pow(low, std::round(a.y * across)) - 1) / (low - 1);
+        // From the image of the aerofoil to a circle: what sets them apart fades within a chord.
+        const double r = out + mean + (radius(angle) - mean) * std::exp(-out / 0.3);
+        const Complex z = map.from_circle(centre + std::polar(r, angle));
+        return Vec3{z.real(), z.imag(), span * a.z};
+      },
+      true);
 }
 
-Vec3 direction(double degrees) { return {std::cos(degrees * pi / 180), std::sin(degrees * pi / 180), 0}; }
+Vec3 direction(double degrees) {
+  return {std::cos(degrees * pi / 180), std::sin(degrees * pi / 180), 0};
+}
 
-/// The stream with what a vortex at the quarter chord, of the lift's circulation, adds to it: even at 150 chords that turns it by half a
-/// thousandth, which times the lift is five per cent of the drag. @param up axis of the lift
+/// The stream with what a vortex at the quarter chord, of the lift's circulation, adds to it: even
+/// at 150 chords that turns it by half a thousandth, which times the lift is five per cent of the
+/// drag. @param up axis of the lift
 std::function<Vec3(const Vec3&)> stream_with_vortex(const Vec3& stream, double cl, int up) {
   return [stream, circulation = 0.5 * cl, up](const Vec3& x) {
     const double dx = x.x - 0.25, dy = x[up];
@@ -93,24 +107,34 @@ std::function<Vec3(const Vec3&)> stream_with_vortex(const Vec3& stream, double c
 Result aerofoil(double degrees, double cl, double cd) {
   constexpr int around = 256, across = 110;
   const Vec3 stream = direction(degrees);
-  // First cells, in the plane of the circle, whose centres are at y+ of about 0.8; the aerofoil is twice as long as the circle is wide.
+  // First cells, in the plane of the circle, whose centres are at y+ of about 0.8; the aerofoil is
+  // twice as long as the circle is wide.
   VolumeMesh mesh = ring_around(around, across, 4e-6, 150);
-  // The stream leaves through 30 degrees each way of where it points to: the first and the last faces of the ring. Elsewhere it is given.
-  part_patch(mesh, 1, around / 12 - static_cast<int>(std::lround(around * degrees / 360)), "far side");
+  // The stream leaves through 30 degrees each way of where it points to: the first and the last
+  // faces of the ring. Elsewhere it is given.
+  part_patch(mesh, 1, around / 12 - static_cast<int>(std::lround(around * degrees / 360)),
+             "far side");
   part_patch(mesh, 2, around - around / 6, "outflow above");
   const auto far = stream_with_vortex(stream, cl, 1);
-  FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(far), test::outflow(), test::slip(), test::slip()});
+  FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(far),
+                                       test::outflow(), test::slip(), test::slip()});
   c.options.turbulence = TurbulenceModel::sst;
   c.options.courant = 10;
   c.initial_velocity = stream;
   Solver solver(mesh, c);
-  const auto lift = [&] { return dot(solver.force(0), Vec3{-stream.y, stream.x, 0}) / (0.5 * span); };
+  const auto lift = [&] {
+    return dot(solver.force(0), Vec3{-stream.y, stream.x, 0}) / (0.5 * span);
+  };
   const auto drag = [&] { return dot(solver.force(0), stream) / (0.5 * span); };
   const int iterations = solver.until_steady([&] { return drag() + lift(); }, 1e-4, 8000, 200);
-  return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0}, {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}}, mesh.cells, iterations};
+  return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0},
+           {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}},
+          mesh.cells,
+          iterations};
 }
 
-/// A piece of the wing, its nose turned up about the quarter chord, that sticks out of both side walls of a tunnel of one root cube's width.
+/// A piece of the wing, its nose turned up about the quarter chord, that sticks out of both side
+/// walls of a tunnel of one root cube's width.
 Surface wing_through(double width, const Vec3& turned) {
   constexpr int points = 400;
   std::vector<std::vector<Vec3>> rings;
@@ -118,7 +142,8 @@ Surface wing_through(double width, const Vec3& turned) {
     std::vector<Vec3> ring;
     for (int i = 0; i < 2 * points; ++i) {  // over the upper side forward, back along the lower
       const double x = 0.5 * (1 + std::cos(pi * i / points));
-      const double z = (i < points ? 1 : -1) * half_thickness(std::clamp(x, 0.0, 1.0)), ahead = x - 0.25;
+      const double z = (i < points ? 1 : -1) * half_thickness(std::clamp(x, 0.0, 1.0)),
+                   ahead = x - 0.25;
       ring.push_back({0.25 + ahead * turned.x + z * turned.y, y, z * turned.x - ahead * turned.y});
     }
     rings.push_back(ring);
@@ -126,7 +151,8 @@ Surface wing_through(double width, const Vec3& turned) {
   return loft("wing", rings);
 }
 
-/// In our own mesh: leaves of 1/256 chord, along the nose of 1/512, six layers whose first has its centre at y+ of about 30; 20 chords of air.
+/// In our own mesh: leaves of 1/256 chord, along the nose of 1/512, six layers whose first has its
+/// centre at y+ of about 30; 20 chords of air.
 Result meshed_aerofoil(double degrees, double cl, double cd) {
   constexpr double far_side = 20, width = 0.125;
   const Vec3 stream{1, 0, 0};
@@ -135,14 +161,19 @@ Result meshed_aerofoil(double degrees, double cl, double cd) {
   o.smallest_size = o.edge_size = o.surface_size / 2, o.cells_per_turn = 32, o.spread = 6;
   o.layers.count = 6, o.layers.growth = 1.4, o.layers.first_height = 2.5e-4;
   o.boxes.push_back({"around", Box{{-1, 0, -1}, {2.5, width, 1}}, 1.0 / 32});
-  const MeshResult m = build_mesh(wing_through(width, direction(degrees)), Box{{-far_side, 0, -far_side}, {far_side, width, far_side}}, o);
+  const MeshResult m = build_mesh(wing_through(width, direction(degrees)),
+                                  Box{{-far_side, 0, -far_side}, {far_side, width, far_side}}, o);
   const auto far = stream_with_vortex(stream, cl, 2);
   FlowCase c = test::laminar(1 / 6e6, {});
   std::size_t wing = 0;
   for (std::size_t i = 0; i < m.mesh.patches.size(); ++i) {
     const PatchKind kind = m.mesh.patches[i].kind;
     if (kind == PatchKind::part) wing = i;
-    c.conditions.push_back(kind == PatchKind::part ? test::wall() : kind == PatchKind::outflow ? test::outflow() : kind == PatchKind::side || kind == PatchKind::centre_plane ? test::slip() : test::stream(far));
+    c.conditions.push_back(kind == PatchKind::part      ? test::wall()
+                           : kind == PatchKind::outflow ? test::outflow()
+                           : kind == PatchKind::side || kind == PatchKind::centre_plane
+                               ? test::slip()
+                               : test::stream(far));
   }
   c.options.turbulence = TurbulenceModel::sst;
   c.initial_velocity = stream;
@@ -150,7 +181,10 @@ Result meshed_aerofoil(double degrees, double cl, double cd) {
   const auto lift = [&] { return solver.force(wing).z / (0.5 * width); };
   const auto drag = [&] { return solver.force(wing).x / (0.5 * width); };
   const int iterations = solver.until_steady([&] { return drag() + lift(); }, 1e-4, 2000, 100);
-  return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0}, {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}}, m.mesh.cells, iterations};
+  return {{{fmt::format("CL at {:.0f} degrees", degrees), cl, 0.03, lift(), cl == 0 ? 1.0 : 0},
+           {fmt::format("CD at {:.0f} degrees", degrees), cd, 0.1, drag()}},
+          m.mesh.cells,
+          iterations};
 }
 
 }  // namespace
@@ -158,8 +192,10 @@ Result meshed_aerofoil(double degrees, double cl, double cd) {
 std::vector<Case> aerofoil_cases() {
   const std::string ours = "NACA 0012, Re 6e6, SST, our mesher, wall law, 20 chords";
   const std::string by_hand = "NACA 0012, Re 6e6, SST, 150 chords";
-  return {{"aerofoil-0", by_hand, [] { return aerofoil(0, 0, 0.0081); }}, {"aerofoil-10", by_hand, [] { return aerofoil(10, 1.07, 0.0123); }},
-          {"aerofoil-meshed-0", ours, [] { return meshed_aerofoil(0, 0, 0.0081); }}, {"aerofoil-meshed-10", ours, [] { return meshed_aerofoil(10, 1.07, 0.0123); }}};
+  return {{"aerofoil-0", by_hand, [] { return aerofoil(0, 0, 0.0081); }},
+          {"aerofoil-10", by_hand, [] { return aerofoil(10, 1.07, 0.0123); }},
+          {"aerofoil-meshed-0", ours, [] { return meshed_aerofoil(0, 0, 0.0081); }},
+          {"aerofoil-meshed-10", ours, [] { return meshed_aerofoil(10, 1.07, 0.0123); }}};
 }
 
 }  // namespace dunefield::validation

@@ -13,13 +13,18 @@ using std::numbers::pi;
 Result cylinder(double reynolds, double cd, double wake) {
   constexpr int around = 160, across = 110;
   constexpr double far = 60;
-  // Patches: cylinder, outflow (the half downstream), inflow, two sides. The ring runs from the top down the lee side.
-  VolumeMesh mesh = structured_mesh(around, across, 1, [&](const Vec3& a) {
-    const double r = 0.5 * std::pow(2 * far, a.y), angle = pi / 2 - 2 * pi * a.x;
-    return Vec3{r * std::cos(angle), r * std::sin(angle), 0.1 * a.z};
-  }, true);
+  // Patches: cylinder, outflow (the half downstream), inflow, two sides. The ring runs from the top
+  // down the lee side.
+  VolumeMesh mesh = structured_mesh(
+      around, across, 1,
+      [&](const Vec3& a) {
+        const double r = 0.5 * std::pow(2 * far, a.y), angle = pi / 2 - 2 * pi * a.x;
+        return Vec3{r * std::cos(angle), r * std::sin(angle), 0.1 * a.z};
+      },
+      true);
   part_patch(mesh, 1, around / 2, "inflow");
-  FlowCase c = test::laminar(1 / reynolds, {test::wall(), test::outflow(), test::stream({1, 0, 0}), test::slip(), test::slip()});
+  FlowCase c = test::laminar(1 / reynolds, {test::wall(), test::outflow(), test::stream({1, 0, 0}),
+                                            test::slip(), test::slip()});
   c.initial_velocity = {1, 0, 0};
   Solver solver(mesh, c);
   const auto drag = [&] { return solver.force(0).x / (0.5 * 0.1); };
@@ -32,19 +37,30 @@ Result cylinder(double reynolds, double cd, double wake) {
     if (j > 0 && u0 < 0 && u >= 0) end = x0 + (x - x0) * -u0 / (u - u0);
     x0 = x, u0 = u;
   }
-  return {{{"CD", cd, 0.03, drag()}, {"wake length over D", wake, 0.06, end - 0.5}}, mesh.cells, iterations};
+  return {{{"CD", cd, 0.03, drag()}, {"wake length over D", wake, 0.06, end - 0.5}},
+          mesh.cells,
+          iterations};
 }
 
-Result cavity(double reynolds, int n, double band, const std::vector<std::pair<double, double>>& values) {
-  const auto stretch = [](double a) { return 0.5 - 0.5 * std::tanh(1.4 * (1 - 2 * a)) / std::tanh(1.4); };
-  const VolumeMesh mesh = structured_mesh(n, n, 1, [&](const Vec3& a) { return Vec3{stretch(a.x), stretch(a.y), a.z / n}; });
-  FlowCase c = test::laminar(1 / reynolds, {test::wall(), test::wall(), test::wall(), test::wall({1, 0, 0}), test::slip(), test::slip()});
+Result cavity(double reynolds, int n, double band,
+              const std::vector<std::pair<double, double>>& values) {
+  const auto stretch = [](double a) {
+    return 0.5 - 0.5 * std::tanh(1.4 * (1 - 2 * a)) / std::tanh(1.4);
+  };
+  const VolumeMesh mesh = structured_mesh(n, n, 1, [&](const Vec3& a) {
+    return Vec3{stretch(a.x), stretch(a.y), a.z / n};
+  });
+  FlowCase c = test::laminar(1 / reynolds, {test::wall(), test::wall(), test::wall(),
+                                            test::wall({1, 0, 0}), test::slip(), test::slip()});
   c.options.courant = 50;
   Solver solver(mesh, c);
   int iterations = 0;
-  for (double residual = 1; residual > 1e-5 && iterations < 4000; ++iterations) residual = solver->iterate().momentum_residual;
+  for (double residual = 1; residual > 1e-5 && iterations < 4000; ++iterations)
+    residual = solver->iterate().momentum_residual;
   Result result{{}, mesh.cells, iterations};
-  for (const auto& [y, u] : values) result.rows.push_back({"u at y = " + std::to_string(y).substr(0, 6), u, band, test::centre_line(mesh, solver->state().u, n, y), 1});
+  for (const auto& [y, u] : values)
+    result.rows.push_back({"u at y = " + std::to_string(y).substr(0, 6), u, band,
+                           test::centre_line(mesh, solver->state().u, n, y), 1});
   return result;
 }
 
@@ -57,24 +73,46 @@ Result sphere() {
   std::vector<std::pair<double, double>> axis;
   for (std::size_t i = 0; i < s.fields.velocity.size(); ++i) {
     const Vec3& p = m.mesh.cell_centre[i];
-    if (std::hypot(p.y, p.z - 15) < 0.06 && p.x > 0.5 && p.x < 4) axis.push_back({p.x, s.fields.velocity[i].x});
+    if (std::hypot(p.y, p.z - 15) < 0.06 && p.x > 0.5 && p.x < 4)
+      axis.push_back({p.x, s.fields.velocity[i].x});
   }
   std::sort(axis.begin(), axis.end());
   for (const auto& [x, u] : axis) {
     if (u0 < 0 && u >= 0 && end == 0) end = x0 + (x - x0) * -u0 / (u - u0);
     x0 = x, u0 = u;
   }
-  return {{{"CD", 1.09, 0.02, s.balance.total().force.x / (0.5 * 0.25 * pi)}, {"bubble length over D", 0.87, 0.05, end - 0.5}}, m.mesh.cells, static_cast<int>(s.cd_history.size())};
+  return {{{"CD", 1.09, 0.02, s.balance.total().force.x / (0.5 * 0.25 * pi)},
+           {"bubble length over D", 0.87, 0.05, end - 0.5}},
+          m.mesh.cells,
+          static_cast<int>(s.cd_history.size())};
 }
 
 }  // namespace
 
 std::vector<Case> laminar_cases() {
-  return {{"cavity-100", "lid-driven cavity, Re 100 (Ghia, Ghia, Shin 1982)", [] { return cavity(100, 40, 0.007, {{0.9531, 0.68717}, {0.7344, 0.00332}, {0.5, -0.2091}, {0.2813, -0.15662}, {0.1016, -0.06434}}); }},
+  return {{"cavity-100", "lid-driven cavity, Re 100 (Ghia, Ghia, Shin 1982)",
+           [] {
+             return cavity(100, 40, 0.007,
+                           {{0.9531, 0.68717},
+                            {0.7344, 0.00332},
+                            {0.5, -0.2091},
+                            {0.2813, -0.15662},
+                            {0.1016, -0.06434}});
+           }},
           {"cavity-1000", "lid-driven cavity, Re 1000 (Botella and Peyret 1998)",
-           [] { return cavity(1000, 80, 0.004, {{0.9531, 0.47233}, {0.7344, 0.18867}, {0.5, -0.06206}, {0.2813, -0.28037}, {0.1719, -0.38857}, {0.1016, -0.30046}}); }},
-          {"cylinder-20", "circular cylinder, Re 20, 120 D wide", [] { return cylinder(20, 2.05, 0.93); }},
-          {"cylinder-40", "circular cylinder, Re 40, 120 D wide", [] { return cylinder(40, 1.53, 2.24); }},
+           [] {
+             return cavity(1000, 80, 0.004,
+                           {{0.9531, 0.47233},
+                            {0.7344, 0.18867},
+                            {0.5, -0.06206},
+                            {0.2813, -0.28037},
+                            {0.1719, -0.38857},
+                            {0.1016, -0.30046}});
+           }},
+          {"cylinder-20", "circular cylinder, Re 20, 120 D wide",
+           [] { return cylinder(20, 2.05, 0.93); }},
+          {"cylinder-40", "circular cylinder, Re 40, 120 D wide",
+           [] { return cylinder(40, 1.53, 2.24); }},
           {"sphere-100", "sphere, Re 100, our mesher", sphere}};
 }
 

@@ -14,15 +14,20 @@ std::vector<double> distances(const VolumeMesh& mesh, const FlowCase& c) {
 }  // namespace
 
 Solver::Solver(const VolumeMesh& mesh, const FlowCase& flow_case)
-    : mesh_(mesh), distance_(distances(mesh, flow_case)), share_(distribute(&mesh_, &distance_, comm_)), solver_(share_, flow_case, comm_) {
+    : mesh_(mesh),
+      distance_(distances(mesh, flow_case)),
+      share_(distribute(&mesh_, &distance_, comm_)),
+      solver_(share_, flow_case, comm_) {
   solver_.start();
 }
 
 Vec3 Solver::force(std::size_t patch) const {
   const auto loads = solver_.state().wall_loads();
   Vec3 sum;
-  for (int i = share_.patches[patch].first; i < share_.patches[patch].first + share_.patches[patch].count; ++i)
-    sum += loads[static_cast<std::size_t>(i)].pressure + loads[static_cast<std::size_t>(i)].friction;
+  for (int i = share_.patches[patch].first;
+       i < share_.patches[patch].first + share_.patches[patch].count; ++i)
+    sum +=
+        loads[static_cast<std::size_t>(i)].pressure + loads[static_cast<std::size_t>(i)].friction;
   return sum;
 }
 
@@ -48,7 +53,8 @@ void part_patch(VolumeMesh& mesh, std::size_t patch, int count, const std::strin
 
 std::vector<double> graded(double first, double growth, double largest, double end) {
   std::vector<double> y = {0};
-  for (double h = first; y.back() < end; h = std::min(h * growth, largest)) y.push_back(y.back() + h);
+  for (double h = first; y.back() < end; h = std::min(h * growth, largest))
+    y.push_back(y.back() + h);
   // Of the surplus each cell but the first gives up its share.
   const double keep = (end - first) / (y.back() - first);
   for (std::size_t i = 2; i < y.size(); ++i) y[i] = first + (y[i] - first) * keep;

@@ -1,4 +1,5 @@
-// Flows with reference results from the literature: each case is a function that runs it and says what it found.
+// Flows with reference results from the literature: each case is a function that runs it and says
+// what it found.
 #pragma once
 
 #include <functional>
@@ -13,7 +14,9 @@ namespace dunefield::validation {
 struct Row {
   std::string quantity;
   double reference = 0;
-  double band = 0;       ///< share of the reference, or of `scale` if that is set, that the result may be off; 0: only reported
+  /// Share of the reference, or of `scale` if that is set, that the result may be off; 0: only
+  /// reported
+  double band = 0;
   double got = 0;
   double scale = 0;
   double off() const { return (got - reference) / (scale > 0 ? scale : std::abs(reference)); }
@@ -26,8 +29,8 @@ struct Result {
 };
 
 struct Case {
-  std::string name;    ///< for the command line
-  std::string title;   ///< what it is, and the source of the reference
+  std::string name;   ///< for the command line
+  std::string title;  ///< what it is, and the source of the reference
   std::function<Result()> run;
 };
 
@@ -49,7 +52,8 @@ class Solver {
   const FlowMesh& share() const { return share_; }
   /// Force on the faces of a patch, N.
   Vec3 force(std::size_t patch) const;
-  /// Iterates until `value`, looked at every `every` iterations, changes by less than `change` of itself, or `most` are done.
+  /// Iterates until `value`, looked at every `every` iterations, changes by less than `change` of
+  /// itself, or `most` are done.
   /// @return iterations
   int until_steady(const std::function<double()>& value, double change, int most, int every = 100);
 
@@ -64,7 +68,8 @@ class Solver {
 /// Parts a patch in two: its first `count` faces keep the old name, the others get `name`.
 void part_patch(VolumeMesh& mesh, std::size_t patch, int count, const std::string& name);
 
-/// Heights of cell boundaries from 0 to `end`: the first cell `first` high, growing by `growth` up to cells of `largest`.
+/// Heights of cell boundaries from 0 to `end`: the first cell `first` high, growing by `growth` up
+/// to cells of `largest`.
 std::vector<double> graded(double first, double growth, double largest, double end);
 
 }  // namespace dunefield::validation

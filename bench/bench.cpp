@@ -9,7 +9,7 @@
 #include <benchmark/benchmark.h>
 
 #include <dunefield/base/memory.hpp>
-#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/geometry/query/surface_query.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 #include "van_case.hpp"

@@ -5,12 +5,13 @@
 #include <map>
 #include <set>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/geometry/folds.hpp>
-#include <dunefield/geometry/nearest_tree.hpp>
-#include <dunefield/geometry/sampling.hpp>
-#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/geometry/query/nearest_tree.hpp>
+#include <dunefield/geometry/query/sampling.hpp>
+#include <dunefield/geometry/query/surface_query.hpp>
+#include <dunefield/mesh/dual/sharp_lines.hpp>
 #include <dunefield/mesh/mesher.hpp>
-#include <dunefield/mesh/sharp_lines.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -38,7 +39,7 @@ inline double percentile(std::vector<double> v, double share) {
   if (v.empty()) return 0;
   const auto k = static_cast<std::ptrdiff_t>(share * static_cast<double>(v.size() - 1));
   std::nth_element(v.begin(), v.begin() + k, v.end());
-  return v[static_cast<std::size_t>(k)];
+  return v[at(k)];
 }
 
 /// A thin triangle for each segment: the nearest-point search then serves for lines, too.
@@ -87,9 +88,7 @@ class LineNetwork {
 
  private:
   using Key = std::array<long, 3>;
-  Vec3 point(std::size_t line, int end) const {
-    return points_[static_cast<std::size_t>(ends_[line][static_cast<std::size_t>(end)])];
-  }
+  Vec3 point(std::size_t line, int end) const { return points_[at(ends_[line][at(end)])]; }
   Key key(const Vec3& p) const {
     return {std::lround(p.x / cell_), std::lround(p.y / cell_), std::lround(p.z / cell_)};
   }
@@ -108,8 +107,7 @@ class LineNetwork {
       way[end] = length;
       open.push_back(end);
     };
-    for (const int end : ends_[line])
-      come_to(end, norm(points_[static_cast<std::size_t>(end)] - p));
+    for (const int end : ends_[line]) come_to(end, norm(points_[at(end)] - p));
     while (!open.empty()) {
       const int from = open.back();
       open.pop_back();
@@ -136,7 +134,6 @@ class LineNetwork {
 inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, double leaf, double low,
                            bool half) {
   using namespace mesh_fit_detail;
-  const auto at = [](int i) { return static_cast<std::size_t>(i); };
   const SurfaceQuery query(vehicle);
   const double sliver = 1e-5;
   const auto counts = [&](const Vec3& p) { return p.z > low && (!half || p.y > 0.5 * leaf); };
@@ -147,9 +144,9 @@ inline MeshFit measure_fit(const VolumeMesh& mesh, const Surface& vehicle, doubl
   std::vector<Vec3> centre, normal;
   std::vector<int> face_of;                         // by triangle
   std::vector<double> side(mesh.points.size(), 0);  // of the largest wall face at each point, m
-  for (const Patch& patch : mesh.patches)
-    if (patch.kind == PatchKind::part)
-      for (int f = patch.first; f < patch.first + patch.count; ++f) {
+  for (const Boundary& boundary : mesh.boundaries)
+    if (boundary.kind == BoundaryKind::part)
+      for (int f = boundary.first; f < boundary.first + boundary.count; ++f) {
         const int middle = static_cast<int>(wall.points.size()), first = mesh.face_start[at(f)],
                   n = mesh.face_start[at(f) + 1] - first;
         Vec3 mean;

@@ -7,6 +7,7 @@
 #include <petscksp.h>
 #include <CLI/CLI.hpp>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/base/memory.hpp>
 #include <dunefield/linear/multigrid.hpp>
 #include <dunefield/parallel/mpi_communicator.hpp>
@@ -16,8 +17,6 @@
 namespace {
 
 using namespace dunefield;
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 struct System {
   PressureMatrix matrix;

@@ -44,7 +44,7 @@ inline MeshResult van_mesh(double per_length, int layers = 0) {
 /// Share of the cells that lie in layers or stand on them: one for each wall face of the vehicle.
 inline double share_at_layers(const MeshResult& m) {
   int walls = 0;
-  for (const Patch& p : m.mesh.patches) walls += p.kind == PatchKind::part ? p.count : 0;
+  for (const Boundary& p : m.mesh.boundaries) walls += p.kind == BoundaryKind::part ? p.count : 0;
   return static_cast<double>(m.layers.cells + walls) / m.quality.cells;
 }
 
@@ -53,12 +53,12 @@ inline FlowCase van_case(const VolumeMesh& mesh) {
   c.reference_speed = 25;
   c.initial_velocity = {25, 0, 0};
   const auto wheels = find_wheels(van());
-  for (const Patch& p : mesh.patches) {
+  for (const Boundary& p : mesh.boundaries) {
     BoundaryCondition bc;
-    if (p.kind == PatchKind::inflow) bc.kind = BoundaryKind::stream, bc.velocity = {25, 0, 0};
-    if (p.kind == PatchKind::outflow) bc.kind = BoundaryKind::outflow;
-    if (p.kind == PatchKind::road) bc.kind = BoundaryKind::wall, bc.velocity = {25, 0, 0};
-    if (p.kind == PatchKind::part) bc.kind = BoundaryKind::wall;
+    if (p.kind == BoundaryKind::inflow) bc.kind = ConditionKind::stream, bc.velocity = {25, 0, 0};
+    if (p.kind == BoundaryKind::outflow) bc.kind = ConditionKind::outflow;
+    if (p.kind == BoundaryKind::road) bc.kind = ConditionKind::wall, bc.velocity = {25, 0, 0};
+    if (p.kind == BoundaryKind::part) bc.kind = ConditionKind::wall;
     for (const Wheel& w : wheels)
       if (w.part == p.name) bc.spin = w.spin(25), bc.spin_centre = w.centre;
     c.conditions.push_back(bc);
@@ -66,11 +66,11 @@ inline FlowCase van_case(const VolumeMesh& mesh) {
   return c;
 }
 
-/// The same on any rank: conditions go by patch, and a share of the mesh knows all of them.
+/// The same on any rank: conditions go by boundary, and a share of the mesh knows all of them.
 inline FlowCase van_case(const FlowMesh& share) {
-  VolumeMesh patches;
-  for (const auto& p : share.patches) patches.patches.push_back({p.name, p.kind, 0, 0});
-  return van_case(patches);
+  VolumeMesh boundaries;
+  for (const auto& p : share.boundaries) boundaries.boundaries.push_back({p.name, p.kind, 0, 0});
+  return van_case(boundaries);
 }
 
 /// Time that the slowest rank takes, s.
@@ -83,8 +83,8 @@ double timed(Communicator& comm, const auto& work) {
 
 inline std::vector<double> van_wall_distances(const VolumeMesh& mesh) {
   std::vector<bool> walls;
-  for (const Patch& p : mesh.patches)
-    walls.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+  for (const Boundary& p : mesh.boundaries)
+    walls.push_back(p.kind == BoundaryKind::part || p.kind == BoundaryKind::road);
   return wall_distances(mesh, walls);
 }
 

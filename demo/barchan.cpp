@@ -2,7 +2,7 @@
 // mid-wheelbase.
 #include <demo/build.hpp>
 #include <demo/garage.hpp>
-#include <dunefield/geometry/wing.hpp>
+#include <dunefield/geometry/shapes/wing.hpp>
 
 namespace dunefield::garage {
 namespace {

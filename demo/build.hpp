@@ -7,7 +7,7 @@
 #include <string>
 #include <vector>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield::garage {
 

@@ -3,7 +3,7 @@
 #include <random>
 
 #include <demo/garage.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield::garage {
 

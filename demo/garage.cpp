@@ -3,8 +3,8 @@
 #include <fstream>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/obj.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/files/obj.hpp>
+#include <dunefield/geometry/files/stl.hpp>
 
 namespace dunefield::garage {
 namespace {

@@ -5,7 +5,7 @@
 
 #include <demo/build.hpp>
 #include <demo/garage.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield::garage {
 namespace {

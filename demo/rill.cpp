@@ -2,7 +2,7 @@
 // Metres, origin mid-wheelbase.
 #include <demo/build.hpp>
 #include <demo/garage.hpp>
-#include <dunefield/geometry/capsules.hpp>
+#include <dunefield/geometry/shapes/capsules.hpp>
 
 namespace dunefield::garage {
 namespace {

@@ -14,19 +14,21 @@ int main(int argc, char** argv) {
   options.largest_size = 0.64;
   const MeshResult mesh = build_mesh(ball, Box{{-2.5, -2, 0}, {6, 2, 4}}, options);
 
-  // One condition for each patch of the mesh, chosen by what the patch is.
+  // One condition for each boundary of the mesh, chosen by what the boundary is.
   FlowCase flow;
   flow.reference_speed = 20;
   flow.initial_velocity = {20, 0, 0};
   std::vector<bool> walls;
-  for (const Patch& patch : mesh.mesh.patches) {
+  for (const Boundary& boundary : mesh.mesh.boundaries) {
     BoundaryCondition condition;  // slip unless said otherwise
-    if (patch.kind == PatchKind::inflow) condition = {BoundaryKind::stream, {20, 0, 0}, {}, {}, {}};
-    if (patch.kind == PatchKind::outflow) condition.kind = BoundaryKind::outflow;
-    if (patch.kind == PatchKind::road) condition = {BoundaryKind::wall, {20, 0, 0}, {}, {}, {}};
-    if (patch.kind == PatchKind::part) condition.kind = BoundaryKind::wall;
+    if (boundary.kind == BoundaryKind::inflow)
+      condition = {ConditionKind::stream, {20, 0, 0}, {}, {}, {}};
+    if (boundary.kind == BoundaryKind::outflow) condition.kind = ConditionKind::outflow;
+    if (boundary.kind == BoundaryKind::road)
+      condition = {ConditionKind::wall, {20, 0, 0}, {}, {}, {}};
+    if (boundary.kind == BoundaryKind::part) condition.kind = ConditionKind::wall;
     flow.conditions.push_back(condition);
-    walls.push_back(condition.kind == BoundaryKind::wall);
+    walls.push_back(condition.kind == ConditionKind::wall);
   }
   const std::vector<double> distance = wall_distances(mesh.mesh, walls);
 

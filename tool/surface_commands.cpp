@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/base/units.hpp>
 #include <dunefield/campaign/json.hpp>
 #include <dunefield/dunefield.hpp>
@@ -114,7 +115,7 @@ std::array<double, 2> tracks(const std::vector<Wheel>& wheels) {
     for (const Wheel& w : wheels)
       if (std::abs(w.centre.x - (end ? rear : front)) < 0.3 * w.radius)
         lo = std::min(lo, w.centre.y), hi = std::max(hi, w.centre.y);
-    out[static_cast<std::size_t>(end)] = hi - lo;
+    out[at(end)] = hi - lo;
   }
   return out;
 }
@@ -207,7 +208,7 @@ Json inspected_json(const Inspected& r) {
 double clearance(const Surface& s, const std::vector<Wheel>& wheels) {
   double lowest = 1e300;
   for (std::size_t t = 0; t < s.size(); ++t) {
-    const auto& name = s.part_names[static_cast<std::size_t>(s.part_of[t])];
+    const auto& name = s.part_names[at(s.part_of[t])];
     if (std::any_of(wheels.begin(), wheels.end(), [&](const Wheel& w) { return w.part == name; }))
       continue;
     for (int k = 0; k < 3; ++k) lowest = std::min(lowest, s.corner(t, k).z);

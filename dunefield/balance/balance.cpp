@@ -1,14 +1,14 @@
 #include <dunefield/balance/balance.hpp>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 double inflow_pressure(const FlowState& s) {
   double sums[2] = {0, 0};
   s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == BoundaryKind::stream)
+    if (bc.kind == ConditionKind::stream)
       sums[0] += s.boundary_pressure[i] * b.size, sums[1] += b.size;
   });
   s.comm.sum(sums);
@@ -43,12 +43,12 @@ Balance measure_balance(const FlowState& s, bool half) {
   balance.undisturbed_pressure = inflow_pressure(s);
   const auto loads = s.wall_loads();
   std::vector<double> sums;
-  for (const auto& patch : s.mesh.patches) {
-    if (patch.kind != PatchKind::part) continue;
-    balance.parts.push_back({patch.name, {}, {}, 0, 0});
+  for (const auto& boundary : s.mesh.boundaries) {
+    if (boundary.kind != BoundaryKind::part) continue;
+    balance.parts.push_back({boundary.name, {}, {}, 0, 0});
     PartLoad& part = balance.parts.back();
-    for (int i = patch.first; i < patch.first + patch.count; ++i) {
-      const auto& b = s.mesh.boundary[at(i)];
+    for (int i = boundary.first; i < boundary.first + boundary.count; ++i) {
+      const auto& b = s.mesh.boundary_faces[at(i)];
       const Vec3 pressure = loads[at(i)].pressure - b.area * balance.undisturbed_pressure;
       part.pressure += {pressure, cross(b.centre, pressure)};
       part.friction += {loads[at(i)].friction, cross(b.centre, loads[at(i)].friction)};
@@ -87,29 +87,29 @@ double tunnel_momentum_drag(const FlowState& s, bool half, double ahead_of) {
     if (b.centre.x > ahead_of) return;
     const auto c = at(b.cell);
     const double phi = s.boundary_flux[i], mu = nu + s.nu_t[c];
-    if (bc.kind == BoundaryKind::stream) {
+    if (bc.kind == ConditionKind::stream) {
       const Vec3 d = b.centre - s.mesh.centre[c], aside = d - b.normal * b.height,
                  du = s.boundary_velocity[i] - s.u[c];
       const Vec3 stress = (du - s.grad_u[c] * aside) * (mu * b.size / b.height) +
                           transposed_times(s.grad_u[c], b.area) * mu;
       sum -= phi * s.boundary_velocity[i].x + s.boundary_pressure[i] * b.area.x - stress.x;
-    } else if (bc.kind == BoundaryKind::outflow) {
+    } else if (bc.kind == ConditionKind::outflow) {
       const double ux = phi < 0 ? b.normal.x * dot(b.normal, s.u[c]) : s.u[c].x;
       sum -= phi * ux + s.boundary_pressure[i] * b.area.x -
              transposed_times(s.grad_u[c], b.area).x * mu;
-    } else if (bc.kind == BoundaryKind::slip) {
+    } else if (bc.kind == ConditionKind::slip) {
       sum -= s.boundary_pressure[i] * b.area.x +
              b.normal.x * dot(b.normal, s.u[c]) * 2 * mu * b.size / b.height;
     }
   });
   // Walls that are not the vehicle: the road.
   const auto loads = s.wall_loads();
-  for (std::size_t p = 0; p < s.mesh.patches.size(); ++p)
-    if (s.mesh.patches[p].kind != PatchKind::part &&
-        s.flow_case.conditions[p].kind == BoundaryKind::wall)
-      for (int i = s.mesh.patches[p].first; i < s.mesh.patches[p].first + s.mesh.patches[p].count;
-           ++i)
-        if (s.mesh.boundary[at(i)].centre.x <= ahead_of)
+  for (std::size_t p = 0; p < s.mesh.boundaries.size(); ++p)
+    if (s.mesh.boundaries[p].kind != BoundaryKind::part &&
+        s.flow_case.conditions[p].kind == ConditionKind::wall)
+      for (int i = s.mesh.boundaries[p].first;
+           i < s.mesh.boundaries[p].first + s.mesh.boundaries[p].count; ++i)
+        if (s.mesh.boundary_faces[at(i)].centre.x <= ahead_of)
           sum -= (loads[at(i)].pressure.x + loads[at(i)].friction.x) / s.flow_case.air.density;
   return s.comm.sum(sum) * s.flow_case.air.density * (half ? 2 : 1);
 }

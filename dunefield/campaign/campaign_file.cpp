@@ -310,16 +310,11 @@ void check_that_there_is_a_vehicle(Table vehicle, const Campaign& c) {
 
 const char* turbulence_key(TurbulenceModel model) {
   switch (model) {
-    case TurbulenceModel::sst:
-      return "sst";
-    case TurbulenceModel::spalart_allmaras:
-      return "spalart-allmaras";
-    case TurbulenceModel::k_epsilon:
-      return "k-epsilon";
-    case TurbulenceModel::realizable_k_epsilon:
-      return "realizable-k-epsilon";
-    case TurbulenceModel::laminar:
-      break;
+    case TurbulenceModel::sst: return "sst";
+    case TurbulenceModel::spalart_allmaras: return "spalart-allmaras";
+    case TurbulenceModel::k_epsilon: return "k-epsilon";
+    case TurbulenceModel::realizable_k_epsilon: return "realizable-k-epsilon";
+    case TurbulenceModel::laminar: break;
   }
   return "laminar";
 }

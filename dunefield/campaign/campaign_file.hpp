@@ -7,13 +7,13 @@
 #include <string>
 #include <vector>
 
-#include <dunefield/balance/planes.hpp>
 #include <dunefield/campaign/convergence.hpp>
 #include <dunefield/flow/conditions.hpp>
 #include <dunefield/geometry/surface.hpp>
-#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/record/planes.hpp>
 
 namespace dunefield {
 
@@ -49,7 +49,7 @@ struct Change {
   std::optional<Vec3> about;
   bool copy = true;  ///< mirror: keep the part and add its mirror image
   std::filesystem::path file;
-  std::string name;   ///< of the patch that closes an opening
+  std::string name;   ///< of the boundary that closes an opening
   Box region;         ///< facets with their middle in it are taken away
   std::string where;  ///< file and line
 };

@@ -5,23 +5,24 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/mending.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/files/surface_file.hpp>
+#include <dunefield/geometry/health/mending.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/geometry/stance.hpp>
-#include <dunefield/geometry/surface_file.hpp>
 
 namespace dunefield {
 namespace {
 
 std::vector<bool> all_but(const Surface& s, int part) {
   std::vector<bool> keep(s.part_names.size(), true);
-  keep[static_cast<std::size_t>(part)] = false;
+  keep[at(part)] = false;
   return keep;
 }
 
 Surface only(const Surface& s, int part) {
   std::vector<bool> keep(s.part_names.size(), false);
-  keep[static_cast<std::size_t>(part)] = true;
+  keep[at(part)] = true;
   Surface out = select_parts(s, keep);
   drop_unused_points(out);
   return out;
@@ -54,8 +55,7 @@ void close_opening(Surface& s, const Change& change, double model_scale, Finding
   double least = 1e300;
   for (const EdgeLoop& loop : loops)
     for (const int p : loop.points)
-      if (const double d = norm(s.points[static_cast<std::size_t>(p)] - near);
-          loop.closed && d < least)
+      if (const double d = norm(s.points[at(p)] - near); loop.closed && d < least)
         least = d, best = &loop;
   if (!best)
     throw InputError("there is no open loop to close", change.where,
@@ -74,7 +74,7 @@ void close_opening(Surface& s, const Change& change, double model_scale, Finding
       opening.push_back(&loop), rim.insert(loop.points.begin(), loop.points.end()), grown = true;
     }
   }
-  for (const EdgeLoop* loop : opening) patch_loop(s, *loop, change.name);
+  for (const EdgeLoop* loop : opening) close_loop(s, *loop, change.name);
   findings.note(fmt::format(
       "an opening {:.3f} m across, {:.3f} m from the place named, is closed by the part '{}'",
       best->size, least, change.name));
@@ -87,8 +87,7 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
     const Box region{change.region.lo * c.scale, change.region.hi * c.scale};
     for (std::size_t t = 0; t < s.size(); ++t) {
       const bool out = region.contains(s.centroid(t)) &&
-                       (change.part.empty() ||
-                        s.part_names[static_cast<std::size_t>(s.part_of[t])] == change.part);
+                       (change.part.empty() || s.part_names[at(s.part_of[t])] == change.part);
       if (!out) s.triangles[kept] = s.triangles[t], s.part_of[kept++] = s.part_of[t];
     }
     if (kept == s.size())
@@ -104,12 +103,8 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
   Surface own = only(s, part);
   const Vec3 about = change.about ? *change.about * c.scale : bounds(own).centre();
   switch (change.kind) {
-    case Change::Kind::move:
-      translate(own, change.vector * c.scale);
-      break;
-    case Change::Kind::turn:
-      rotate(own, about, change.vector, change.amount);
-      break;
+    case Change::Kind::move: translate(own, change.vector * c.scale); break;
+    case Change::Kind::turn: rotate(own, about, change.vector, change.amount); break;
     case Change::Kind::scale:
       for (Vec3& p : own.points) p = about + (p - about) * change.amount;
       break;
@@ -127,8 +122,7 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
       std::fill(own.part_of.begin(), own.part_of.end(), 0);
       break;
     }
-    default:
-      break;
+    default: break;
   }
   s = select_parts(s, all_but(s, part));
   append(s, own);
@@ -161,7 +155,7 @@ Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Sur
         throw InputError(
             fmt::format("variant '{}' removes part '{}', which does not exist", v.name, name),
             c.file.string(), "check the part's name with inspect");
-      keep[static_cast<std::size_t>(p)] = false;
+      keep[at(p)] = false;
     }
     s = select_parts(s, keep);
     if (s.size() == 0)
@@ -191,8 +185,8 @@ void apply_ride(Surface& s, const Ride& ride, const std::vector<Wheel>& wheels,
   std::vector<char> stays(s.points.size(), 0);
   for (const Wheel& w : wheels)
     for (std::size_t t = 0; t < s.size(); ++t)
-      if (s.part_names[static_cast<std::size_t>(s.part_of[t])] == w.part)
-        for (const int c : s.triangles[t]) stays[static_cast<std::size_t>(c)] = 1;
+      if (s.part_names[at(s.part_of[t])] == w.part)
+        for (const int c : s.triangles[t]) stays[at(c)] = 1;
   Surface moved = s;
   rotate(moved, middle, {0, 1, 0}, nose_up);
   translate(moved, {0, 0, heave});

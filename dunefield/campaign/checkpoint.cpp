@@ -10,7 +10,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/json.hpp>
-#include <dunefield/flow/wall_law.hpp>
+#include <dunefield/flow/turbulence/wall_law.hpp>
 
 namespace dunefield {
 namespace {

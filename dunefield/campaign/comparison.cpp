@@ -7,14 +7,10 @@ namespace dunefield {
 
 const char* words(Verdict v) {
   switch (v) {
-    case Verdict::baseline:
-      return "baseline";
-    case Verdict::better:
-      return "less drag";
-    case Verdict::worse:
-      return "more drag";
-    case Verdict::within_noise:
-      return "within the noise";
+    case Verdict::baseline: return "baseline";
+    case Verdict::better: return "less drag";
+    case Verdict::worse: return "more drag";
+    case Verdict::within_noise: return "within the noise";
   }
   return "";
 }

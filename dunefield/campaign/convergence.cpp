@@ -126,14 +126,10 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
 
 const char* words(RunStatus status) {
   switch (status) {
-    case RunStatus::steady:
-      return "steady";
-    case RunStatus::fluctuating:
-      return "fluctuating";
-    case RunStatus::not_converged:
-      return "not converged";
-    case RunStatus::stopped:
-      return "stopped on request";
+    case RunStatus::steady: return "steady";
+    case RunStatus::fluctuating: return "fluctuating";
+    case RunStatus::not_converged: return "not converged";
+    case RunStatus::stopped: return "stopped on request";
   }
   return "";
 }

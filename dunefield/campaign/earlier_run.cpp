@@ -5,8 +5,8 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
 #include <dunefield/campaign/run_folder.hpp>
-#include <dunefield/flow/mapping.hpp>
-#include <dunefield/mesh/vtu.hpp>
+#include <dunefield/files/vtu.hpp>
+#include <dunefield/record/mapping.hpp>
 
 namespace dunefield {
 namespace {

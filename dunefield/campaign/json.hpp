@@ -5,9 +5,9 @@
 
 #include <dunefield/base/findings.hpp>
 #include <dunefield/base/vec.hpp>
-#include <dunefield/mesh/gaps.hpp>
-#include <dunefield/mesh/layers.hpp>
-#include <dunefield/mesh/quality.hpp>
+#include <dunefield/mesh/layers/layers.hpp>
+#include <dunefield/mesh/octree/gaps.hpp>
+#include <dunefield/mesh/quality/quality.hpp>
 
 namespace dunefield {
 

@@ -7,9 +7,10 @@
 
 #include <fmt/format.h>
 
-#include <dunefield/balance/planes.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
 #include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/record/planes.hpp>
 
 namespace dunefield {
 namespace {
@@ -33,7 +34,7 @@ std::vector<WallLoad> gather_loads(const FlowState& s) {
   const auto loads = s.wall_loads();
   std::vector<Entry> mine;
   for (std::size_t i = 0; i < loads.size(); ++i)
-    mine.push_back({s.mesh.boundary[i].global, loads[i]});
+    mine.push_back({s.mesh.boundary_faces[i].global, loads[i]});
   if (s.comm.rank() != 0) return s.comm.send_vector(0, mine), std::vector<WallLoad>{};
   for (int r = 1; r < s.comm.size(); ++r) {
     const auto other = s.comm.receive_vector<Entry>(r);
@@ -49,7 +50,7 @@ std::vector<WallLoad> gather_loads(const FlowState& s) {
 double backflow_share(const FlowState& s) {
   double sums[2] = {0, 0};
   s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind != BoundaryKind::outflow) return;
+    if (bc.kind != ConditionKind::outflow) return;
     sums[0] += s.boundary_flux[i] < 0 ? b.size : 0;
     sums[1] += b.size;
   });
@@ -59,8 +60,8 @@ double backflow_share(const FlowState& s) {
 
 std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
   std::vector<bool> wall;
-  for (const Patch& p : mesh.patches)
-    wall.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+  for (const Boundary& p : mesh.boundaries)
+    wall.push_back(p.kind == BoundaryKind::part || p.kind == BoundaryKind::road);
   return wall_distances(mesh, wall);
 }
 
@@ -106,7 +107,7 @@ class CaseRun {
       const bool root = comm.rank() == 0;
       const FlowMesh share = shared_out(comm);
       if (root) set_measures_aside();
-      FlowCase flow_case = make_case(setup_, variant_, speed_, share.patches);
+      FlowCase flow_case = make_case(setup_, variant_, speed_, share.boundaries);
       double courant = flow_case.options.courant * std::pow(back_off, number);
       if (number == 0 && saved_ && saved_->courant > 0 && goes_on_) courant = saved_->courant;
       comm.broadcast(std::span(&courant, 1));
@@ -193,7 +194,7 @@ class CaseRun {
       solver.start();
     if (root) start_.reset(), saved_.reset();  // their memory is wanted
   }
-  SolverState& good(Communicator& comm) { return good_[static_cast<std::size_t>(comm.rank())]; }
+  SolverState& good(Communicator& comm) { return good_[at(comm.rank())]; }
 
   void save(Communicator& comm, const FlowSolver& solver) {
     if (!comm.any(comm.rank() == 0 && !saving_.file.empty())) return;

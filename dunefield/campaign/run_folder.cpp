@@ -5,14 +5,15 @@
 
 #include <fmt/format.h>
 
-#include <dunefield/balance/build_up.hpp>
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/campaign/json.hpp>
+#include <dunefield/files/vtp.hpp>
+#include <dunefield/files/vtu.hpp>
 #include <dunefield/look/chart.hpp>
 #include <dunefield/look/pictures.hpp>
-#include <dunefield/look/vtp.hpp>
 #include <dunefield/mesh/tunnel.hpp>
-#include <dunefield/mesh/vtu.hpp>
+#include <dunefield/record/build_up.hpp>
 
 namespace dunefield {
 namespace {
@@ -162,8 +163,7 @@ void write_fields(const fs::path& folder, const MeshResult& mesh, const RunResul
   for (std::size_t i = 0; i < r.loads.size(); ++i) {
     cp.push_back((r.loads[i].pressure_at - r.balance.undisturbed_pressure) /
                  r.reference.dynamic_pressure());
-    friction.push_back(r.loads[i].friction /
-                       norm(mesh.mesh.face_area[static_cast<std::size_t>(first) + i]));
+    friction.push_back(r.loads[i].friction / norm(mesh.mesh.face_area[at(first) + i]));
     y_plus.push_back(r.loads[i].y_plus);
   }
   write_vtp(folder / "surface.vtp", mesh.mesh,

@@ -1,8 +1,8 @@
 #include <dunefield/campaign/shape_table.hpp>
 
-#include <dunefield/geometry/capsules.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/wing.hpp>
+#include <dunefield/geometry/shapes/capsules.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/geometry/shapes/wing.hpp>
 
 namespace dunefield {
 namespace {

@@ -13,6 +13,7 @@
 #include <toml++/toml.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/base/units.hpp>
 #include <dunefield/base/vec.hpp>
 
@@ -148,8 +149,7 @@ class Table {
     const auto t = texts(key);
     if (t.size() != 3) fail(key, "must be three lengths", "write [\"1 m\", \"0 m\", \"0.5 m\"]");
     Vec3 v;
-    for (int i = 0; i < 3; ++i)
-      v[i] = parse_quantity(t[static_cast<std::size_t>(i)], Dimension::length, where(key));
+    for (int i = 0; i < 3; ++i) v[i] = parse_quantity(t[at(i)], Dimension::length, where(key));
     return v;
   }
   std::map<std::string, double> lengths_by_name() {

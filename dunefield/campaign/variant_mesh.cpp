@@ -5,35 +5,36 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/surface_query.hpp>
-#include <dunefield/mesh/cgns.hpp>
-#include <dunefield/mesh/vtu.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/files/cgns.hpp>
+#include <dunefield/files/vtu.hpp>
+#include <dunefield/geometry/query/surface_query.hpp>
 
 namespace dunefield {
 namespace {
 
-bool has(const VolumeMesh& m, PatchKind kind) {
-  return std::any_of(m.patches.begin(), m.patches.end(),
-                     [&](const Patch& p) { return p.kind == kind && p.count > 0; });
+bool has(const VolumeMesh& m, BoundaryKind kind) {
+  return std::any_of(m.boundaries.begin(), m.boundaries.end(),
+                     [&](const Boundary& p) { return p.kind == kind && p.count > 0; });
 }
 
 Box bounds_of_parts(const VolumeMesh& m) {
   Box box;
-  for (const Patch& p : m.patches)
-    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f)
-      box.include(m.face_centre[static_cast<std::size_t>(f)]);
+  for (const Boundary& p : m.boundaries)
+    for (int f = p.first; p.kind == BoundaryKind::part && f < p.first + p.count; ++f)
+      box.include(m.face_centre[at(f)]);
   return box;
 }
 
 void check_fit(const VolumeMesh& m, const CampaignSetup& s, const PlacedVariant& v) {
   const std::string file = v.mesh_file.string();
-  for (const auto& [kind, name] : {std::pair{PatchKind::inflow, "inflow"},
-                                   {PatchKind::outflow, "outflow"},
-                                   {PatchKind::part, "wall of the vehicle"}})
+  for (const auto& [kind, name] : {std::pair{BoundaryKind::inflow, "inflow"},
+                                   {BoundaryKind::outflow, "outflow"},
+                                   {BoundaryKind::part, "wall of the vehicle"}})
     if (!has(m, kind))
       throw InputError(fmt::format("the mesh has no {}", name), file,
                        "name the boundary's condition in the file");
-  if (has(m, PatchKind::centre_plane) != s.campaign.tunnel.half)
+  if (has(m, BoundaryKind::centre_plane) != s.campaign.tunnel.half)
     throw InputError(
         s.campaign.tunnel.half
             ? "the campaign asks for a half model, but the mesh has no centre plane"
@@ -55,8 +56,8 @@ void check_fit(const VolumeMesh& m, const CampaignSetup& s, const PlacedVariant&
 }
 
 bool names_a_part(const VolumeMesh& m, const Surface& vehicle) {
-  return std::any_of(m.patches.begin(), m.patches.end(), [&](const Patch& p) {
-    return p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) >= 0;
+  return std::any_of(m.boundaries.begin(), m.boundaries.end(), [&](const Boundary& p) {
+    return p.kind == BoundaryKind::part && p.count > 0 && vehicle.find_part(p.name) >= 0;
   });
 }
 
@@ -67,50 +68,49 @@ void name_walls(VolumeMesh& m, const Surface& vehicle, Findings& findings) {
   const SurfaceQuery query(vehicle);
   const double reach = norm(bounds(vehicle).size());
   std::vector<std::vector<int>> faces(vehicle.part_names.size());
-  std::vector<Patch> patches;
-  for (const Patch& p : m.patches) {
-    if (p.kind != PatchKind::part)
-      patches.push_back(p);
+  std::vector<Boundary> boundaries;
+  for (const Boundary& p : m.boundaries) {
+    if (p.kind != BoundaryKind::part)
+      boundaries.push_back(p);
     else
       for (int f = p.first; f < p.first + p.count; ++f) {
-        const auto hit = query.nearest(m.face_centre[static_cast<std::size_t>(f)], reach);
-        faces[hit ? static_cast<std::size_t>(
-                        vehicle.part_of[static_cast<std::size_t>(hit->triangle)])
-                  : 0]
-            .push_back(f);
+        const auto hit = query.nearest(m.face_centre[at(f)], reach);
+        faces[hit ? static_cast<std::size_t>(vehicle.part_of[at(hit->triangle)]) : 0].push_back(f);
       }
   }
   std::vector<int> order;
-  for (Patch& p : patches) {
+  for (Boundary& p : boundaries) {
     const int first = m.interior_faces() + static_cast<int>(order.size());
     for (int f = p.first; f < p.first + p.count; ++f) order.push_back(f);
     p.first = first;
   }
   for (std::size_t part = 0; part < faces.size(); ++part) {
     if (faces[part].empty()) continue;
-    patches.push_back({vehicle.part_names[part], PatchKind::part,
-                       m.interior_faces() + static_cast<int>(order.size()),
-                       static_cast<int>(faces[part].size())});
+    boundaries.push_back({vehicle.part_names[part], BoundaryKind::part,
+                          m.interior_faces() + static_cast<int>(order.size()),
+                          static_cast<int>(faces[part].size())});
     order.insert(order.end(), faces[part].begin(), faces[part].end());
   }
-  m.reorder_boundary(order, std::move(patches));
+  m.reorder_boundary(order, std::move(boundaries));
   findings.note(
       "the walls of the mesh have no names of parts: each face was counted to the part of the "
       "vehicle nearest to it");
 }
 
 void list_names(const VolumeMesh& m, const Surface& vehicle, Findings& findings) {
-  for (const Patch& p : m.patches)
-    if (p.kind == PatchKind::part && p.count > 0 && vehicle.find_part(p.name) < 0)
+  for (const Boundary& p : m.boundaries)
+    if (p.kind == BoundaryKind::part && p.count > 0 && vehicle.find_part(p.name) < 0)
       findings.note(fmt::format(
-          "patch '{}' of the mesh is no part of the vehicle: it is a wall that stands still",
+          "boundary '{}' of the mesh is no part of the vehicle: it is a wall that stands still",
           p.name));
   for (const std::string& name : vehicle.part_names) {
-    const bool there = std::any_of(m.patches.begin(), m.patches.end(),
-                                   [&](const Patch& p) { return p.name == name && p.count > 0; });
+    const bool there =
+        std::any_of(m.boundaries.begin(), m.boundaries.end(),
+                    [&](const Boundary& p) { return p.name == name && p.count > 0; });
     const bool mirrored =
-        has(m, PatchKind::centre_plane) && bounds(vehicle, vehicle.find_part(name)).hi.y <= 0;
-    if (!there && !mirrored) findings.note(fmt::format("part '{}' has no patch in the mesh", name));
+        has(m, BoundaryKind::centre_plane) && bounds(vehicle, vehicle.find_part(name)).hi.y <= 0;
+    if (!there && !mirrored)
+      findings.note(fmt::format("part '{}' has no boundary in the mesh", name));
   }
 }
 

@@ -6,10 +6,10 @@
 
 #include <fmt/format.h>
 
-#include <dunefield/balance/frontal_area.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/changes.hpp>
-#include <dunefield/geometry/symmetry.hpp>
+#include <dunefield/geometry/frontal_area.hpp>
+#include <dunefield/geometry/health/symmetry.hpp>
 #include <dunefield/mesh/tunnel.hpp>
 
 namespace dunefield {
@@ -107,16 +107,12 @@ Vec3 placement_shift(const Campaign& c, const Surface& base, Findings& findings)
 
 const char* turbulence_words(TurbulenceModel model) {
   switch (model) {
-    case TurbulenceModel::sst:
-      return "k-omega SST with wall functions";
-    case TurbulenceModel::spalart_allmaras:
-      return "Spalart-Allmaras with wall functions";
-    case TurbulenceModel::k_epsilon:
-      return "standard k-epsilon with a one-equation layer at walls";
+    case TurbulenceModel::sst: return "k-omega SST with wall functions";
+    case TurbulenceModel::spalart_allmaras: return "Spalart-Allmaras with wall functions";
+    case TurbulenceModel::k_epsilon: return "standard k-epsilon with a one-equation layer at walls";
     case TurbulenceModel::realizable_k_epsilon:
       return "realizable k-epsilon with a one-equation layer at walls";
-    case TurbulenceModel::laminar:
-      break;
+    case TurbulenceModel::laminar: break;
   }
   return "laminar";
 }
@@ -424,7 +420,7 @@ std::vector<std::string> describe(const CampaignSetup& s) {
 }
 
 FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double speed,
-                   const std::vector<FlowMesh::BoundaryPatch>& patches) {
+                   const std::vector<Boundary>& boundaries) {
   FlowCase fc;
   fc.air = s.campaign.air;
   fc.options = s.campaign.flow;
@@ -438,39 +434,31 @@ FlowCase make_case(const CampaignSetup& s, const PlacedVariant& variant, double 
   const Vec3 road_velocity =
       s.campaign.crosswind ? Vec3{road_ahead, 0, 0}
                            : Vec3{std::cos(s.campaign.yaw), std::sin(s.campaign.yaw), 0} * road;
-  for (const auto& patch : patches) {
+  for (const auto& boundary : boundaries) {
     BoundaryCondition bc;
-    switch (patch.kind) {
-      case PatchKind::inflow:
-        bc.kind = BoundaryKind::stream, bc.velocity = stream;
-        break;
-      case PatchKind::outflow:
-        bc.kind = BoundaryKind::outflow;
-        break;
-      case PatchKind::side:
+    switch (boundary.kind) {
+      case BoundaryKind::inflow: bc.kind = ConditionKind::stream, bc.velocity = stream; break;
+      case BoundaryKind::outflow: bc.kind = ConditionKind::outflow; break;
+      case BoundaryKind::side:
         if (stream.y != 0) {
-          const bool windward = (patch.name == "left wall") == (stream.y > 0);
-          bc.kind = windward ? BoundaryKind::stream : BoundaryKind::outflow;
+          const bool windward = (boundary.name == "left wall") == (stream.y > 0);
+          bc.kind = windward ? ConditionKind::stream : ConditionKind::outflow;
           if (windward) bc.velocity = stream;
         }
         break;
-      case PatchKind::roof:
-      case PatchKind::centre_plane:
-        bc.kind = BoundaryKind::slip;
-        break;
-      case PatchKind::road:
-        bc.kind = BoundaryKind::wall, bc.velocity = road_velocity;
-        break;
-      case PatchKind::part:
-        bc.kind = BoundaryKind::wall;
+      case BoundaryKind::roof:
+      case BoundaryKind::centre_plane: bc.kind = ConditionKind::slip; break;
+      case BoundaryKind::road: bc.kind = ConditionKind::wall, bc.velocity = road_velocity; break;
+      case BoundaryKind::part:
+        bc.kind = ConditionKind::wall;
         for (const Wheel& w : variant.wheels)
-          if (w.part == patch.name && s.campaign.wheels_turn)
+          if (w.part == boundary.name && s.campaign.wheels_turn)
             bc.spin = w.spin(road_ahead), bc.spin_centre = w.centre;
         break;
     }
     if (const auto rough =
-            s.campaign.roughness.find(patch.kind == PatchKind::road ? "road" : patch.name);
-        bc.kind == BoundaryKind::wall && rough != s.campaign.roughness.end())
+            s.campaign.roughness.find(boundary.kind == BoundaryKind::road ? "road" : boundary.name);
+        bc.kind == ConditionKind::wall && rough != s.campaign.roughness.end())
       bc.roughness = rough->second;
     fc.conditions.push_back(bc);
   }

@@ -7,7 +7,7 @@
 #include <dunefield/balance/balance.hpp>
 #include <dunefield/base/findings.hpp>
 #include <dunefield/campaign/campaign_file.hpp>
-#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 
 namespace dunefield {
 
@@ -56,8 +56,8 @@ double expected_y_plus(const CampaignSetup& setup, double first_height);
 /// The set-up in plain words, a line a subject.
 std::vector<std::string> describe(const CampaignSetup& setup);
 
-/// Conditions for the patches of a mesh of this variant at a speed.
+/// Conditions for the boundaries of a mesh of this variant at a speed.
 FlowCase make_case(const CampaignSetup& setup, const PlacedVariant& variant, double speed,
-                   const std::vector<FlowMesh::BoundaryPatch>& patches);
+                   const std::vector<Boundary>& boundaries);
 
 }  // namespace dunefield

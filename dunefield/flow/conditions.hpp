@@ -11,7 +11,7 @@
 
 namespace dunefield {
 
-enum class BoundaryKind {
+enum class ConditionKind {
   stream,  ///< velocity given (inflow)
   /// Pressure zero; air that comes back carries the stream's turbulence and no tangential velocity
   outflow,
@@ -20,7 +20,7 @@ enum class BoundaryKind {
 };
 
 struct BoundaryCondition {
-  BoundaryKind kind = BoundaryKind::slip;
+  ConditionKind kind = ConditionKind::slip;
   Vec3 velocity;  ///< of the stream, or of the wall, m/s
   Vec3 spin;      ///< of a turning wall, rad/s, about `spin_centre`
   Vec3 spin_centre;
@@ -45,11 +45,6 @@ struct StreamTurbulence {
 
 enum class TurbulenceModel { laminar, sst, spalart_allmaras, k_epsilon, realizable_k_epsilon };
 
-/// Does the second turbulence field of this model hold the dissipation epsilon, and not omega?
-inline bool solves_dissipation(TurbulenceModel m) {
-  return m == TurbulenceModel::k_epsilon || m == TurbulenceModel::realizable_k_epsilon;
-}
-
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;
   StreamTurbulence stream_turbulence;
@@ -66,7 +61,7 @@ struct FlowOptions {
   std::function<std::pair<double, double>(const Vec3&)> turbulence_source;
 };
 
-/// One steady case: air, a condition for each patch of the mesh in order, and a reference speed.
+/// One steady case: air, a condition for each boundary of the mesh in order, and a reference speed.
 struct FlowCase {
   Air air;
   std::vector<BoundaryCondition> conditions;

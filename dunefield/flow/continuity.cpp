@@ -1,9 +1,9 @@
 #include <dunefield/flow/continuity.hpp>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// |S|^2 / (S . d) of an outflow face.
 double outflow_g(const FlowMesh& m, const FlowMesh::BoundaryFace& b) {
@@ -16,10 +16,10 @@ Continuity::Continuity(FlowState& state) : s_(state), solver_(state.mesh.graph, 
   matrix_.resize(s_.mesh.graph);
   divergence_.resize(at(s_.mesh.own));
   correction_.resize(at(s_.mesh.cells));
-  at_outflow_.resize(s_.mesh.boundary.size());
+  at_outflow_.resize(s_.mesh.boundary_faces.size());
   bool outflow = false;
   s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace&, const BoundaryCondition& bc) {
-    outflow = outflow || bc.kind == BoundaryKind::outflow;
+    outflow = outflow || bc.kind == ConditionKind::outflow;
   });
   enclosed_ = !s_.comm.any(outflow);
   find_velocity_of_fluxes();
@@ -35,7 +35,7 @@ void Continuity::find_velocity_of_fluxes() {
   for (std::size_t f = 0; f < m.faces(); ++f)
     for (const int c : {m.below[f], m.above[f]})
       sum[at(c)].add_square(m.area[f], 1 / norm(m.area[f]));
-  for (const auto& b : m.boundary) sum[at(b.cell)].add_square(b.normal, b.size);
+  for (const auto& b : m.boundary_faces) sum[at(b.cell)].add_square(b.normal, b.size);
   constexpr double share = 0.01;  // added each way: all faces of a cell may lie in a plane
   for (int c = 0; c < m.own; ++c) {
     SymmetricMat3& s = sum[at(c)];
@@ -48,11 +48,13 @@ void Continuity::find_velocity_of_fluxes() {
   }
 }
 
-double Continuity::inflow() const {
+double Continuity::own_inflow() const {
   double sum = 0;
   for (const double phi : s_.boundary_flux) sum += std::max(-phi, 0.0);
-  return s_.comm.sum(sum);
+  return sum;
 }
+
+double Continuity::inflow() const { return s_.comm.sum(own_inflow()); }
 
 void Continuity::project_flux() {
   assemble(nullptr);
@@ -113,7 +115,7 @@ void Continuity::predict(const Momentum& momentum) {
     s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(m.area[f], delta[a] * w + delta[b] * v);
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind != BoundaryKind::outflow) return;
+    if (bc.kind != ConditionKind::outflow) return;
     const auto c = at(b.cell);
     const Vec3 d = b.centre - m.centre[c];
     const double target =
@@ -138,13 +140,12 @@ void Continuity::assemble(const std::vector<double>* factor) {
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     divergence_[at(b.cell)] -= s_.boundary_flux[i];
-    if (bc.kind != BoundaryKind::outflow) return;
+    if (bc.kind != ConditionKind::outflow) return;
     at_outflow_[i] = outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0);
     matrix_.diagonal[at(b.cell)] += at_outflow_[i];
   });
-  double sum = 0;
-  for (const double d : divergence_) sum += std::abs(d);
-  imbalance_ = s_.comm.sum(sum) / std::max(inflow(), 1e-300);
+  imbalance_sums_ = {0, own_inflow()};
+  for (const double d : divergence_) imbalance_sums_[0] += std::abs(d);
 }
 
 void Continuity::apply() {
@@ -162,7 +163,7 @@ void Continuity::apply() {
     added_flux_[a] += along_normal, added_flux_[b] += along_normal;
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind != BoundaryKind::outflow) return;
+    if (bc.kind != ConditionKind::outflow) return;
     const double added = at_outflow_[i] * correction_[at(b.cell)];
     s_.boundary_flux[i] += added;
     added_flux_[at(b.cell)] += b.normal * added;

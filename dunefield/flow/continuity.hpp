@@ -21,8 +21,9 @@ class Continuity {
   void correct(const Momentum& momentum, double reduction, int most_iterations);
 
   const SolveReport& last_solve() const { return solve_; }
-  /// Sum of |divergence| over cells before the correction, over the stream's flux.
-  double imbalance() const { return imbalance_; }
+  /// This rank's sums of |divergence| over cells before the correction, and of the stream's flux:
+  /// their ratio over all ranks is the imbalance.
+  const std::array<double, 2>& imbalance_sums() const { return imbalance_sums_; }
   /// All boundaries have given fluxes: the pressure's level is free.
   bool enclosed() const { return enclosed_; }
   /// The system of the last pressure correction.
@@ -32,6 +33,7 @@ class Continuity {
   double inflow() const;
 
  private:
+  double own_inflow() const;
   void predict(const Momentum& momentum);
   /// The system for a potential whose gradient, times `factor` (one if none), makes the present
   /// fluxes conserve volume.
@@ -54,7 +56,7 @@ class Continuity {
   std::vector<double> at_outflow_;  ///< coefficient of outflow faces, 0 of others
   SolveReport solve_;
   bool enclosed_;
-  double imbalance_ = 0;
+  std::array<double, 2> imbalance_sums_{};
 };
 
 }  // namespace dunefield

@@ -7,14 +7,13 @@
 #include <Eigen/Dense>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// What rank 0 sends to a rank: plain arrays.
 struct Share {
@@ -25,8 +24,8 @@ struct Share {
   std::vector<float> weight, g;
   std::vector<char> lateral;
   std::vector<FlowMesh::WarpedFace> warped;
-  std::vector<FlowMesh::BoundaryFace> boundary;
-  std::vector<int> patch_counts;
+  std::vector<FlowMesh::BoundaryFace> boundary_faces;
+  std::vector<int> boundary_counts;
   std::vector<int> neighbour_ranks, send_counts, send_cells, received;
   int own = 0, first_global = 0;
 };
@@ -243,15 +242,15 @@ Share make_share(const VolumeMesh& m, const std::vector<Vec3>& thin,
         noticeable * size * std::sqrt(size))
       s.warped.push_back({static_cast<int>(s.area.size()) - 1, p.warp});
   });
-  for (const Patch& p : m.patches) {
+  for (const Boundary& p : m.boundaries) {
     int count = 0;
     for (int f = p.first; f < p.first + p.count; ++f)
       if (is_own(m.cell_below[at(f)])) {
-        s.boundary.push_back(make_boundary_face(m, f));
-        s.boundary.back().cell -= lo;
+        s.boundary_faces.push_back(make_boundary_face(m, f));
+        s.boundary_faces.back().cell -= lo;
         ++count;
       }
-    s.patch_counts.push_back(count);
+    s.boundary_counts.push_back(count);
   }
   for (int other = 0; other + 1 < static_cast<int>(first.size()); ++other) {
     if (other == rank) continue;
@@ -272,16 +271,16 @@ template <class Visit>
 void visit_arrays(Share& s, const Visit& visit) {
   visit(s.centre), visit(s.across), visit(s.volume), visit(s.wall_distance), visit(s.below),
       visit(s.above), visit(s.area), visit(s.skew), visit(s.weight), visit(s.g), visit(s.lateral),
-      visit(s.boundary), visit(s.warped);
-  visit(s.patch_counts), visit(s.neighbour_ranks), visit(s.send_counts), visit(s.send_cells),
+      visit(s.boundary_faces), visit(s.warped);
+  visit(s.boundary_counts), visit(s.neighbour_ranks), visit(s.send_counts), visit(s.send_cells),
       visit(s.received);
 }
 
-std::vector<FlowMesh::BoundaryPatch> share_patches(const VolumeMesh* mesh, Communicator& comm) {
+std::vector<Boundary> share_boundaries(const VolumeMesh* mesh, Communicator& comm) {
   std::vector<char> names;
   std::vector<int> kinds;
   if (comm.rank() == 0)
-    for (const Patch& p : mesh->patches) {
+    for (const Boundary& p : mesh->boundaries) {
       names.insert(names.end(), p.name.begin(), p.name.end());
       names.push_back('\0');
       kinds.push_back(static_cast<int>(p.kind));
@@ -290,20 +289,20 @@ std::vector<FlowMesh::BoundaryPatch> share_patches(const VolumeMesh* mesh, Commu
     for (int r = 1; r < comm.size(); ++r) comm.send_vector(r, names), comm.send_vector(r, kinds);
   else
     names = comm.receive_vector<char>(0), kinds = comm.receive_vector<int>(0);
-  std::vector<FlowMesh::BoundaryPatch> patches;
+  std::vector<Boundary> boundaries;
   const char* name = names.data();
   for (const int kind : kinds) {
-    patches.push_back({name, static_cast<PatchKind>(kind), 0, 0});
-    name += patches.back().name.size() + 1;
+    boundaries.push_back({name, static_cast<BoundaryKind>(kind), 0, 0});
+    name += boundaries.back().name.size() + 1;
   }
-  return patches;
+  return boundaries;
 }
 
 }  // namespace
 
 FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_distance,
                     Communicator& comm) {
-  std::vector<FlowMesh::BoundaryPatch> patches = share_patches(mesh, comm);
+  std::vector<Boundary> boundaries = share_boundaries(mesh, comm);
   Share s;
   int numbers[2];
   if (comm.rank() == 0) {
@@ -335,13 +334,13 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
   out.below = std::move(s.below), out.above = std::move(s.above), out.area = std::move(s.area),
   out.skew = std::move(s.skew);
   out.weight = std::move(s.weight), out.g = std::move(s.g), out.lateral = std::move(s.lateral),
-  out.boundary = std::move(s.boundary), out.warped = std::move(s.warped);
+  out.boundary_faces = std::move(s.boundary_faces), out.warped = std::move(s.warped);
   int first = 0;
-  for (std::size_t p = 0; p < patches.size(); ++p) {
-    patches[p].first = first, patches[p].count = s.patch_counts[p];
-    first += s.patch_counts[p];
+  for (std::size_t p = 0; p < boundaries.size(); ++p) {
+    boundaries[p].first = first, boundaries[p].count = s.boundary_counts[p];
+    first += s.boundary_counts[p];
   }
-  out.patches = std::move(patches);
+  out.boundaries = std::move(boundaries);
   out.graph = make_graph(out.own, out.cells, out.below, out.above, out.slots);
   int next_halo = out.own, next_send = 0;
   for (std::size_t i = 0; i < s.neighbour_ranks.size(); ++i) {
@@ -354,9 +353,9 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
   return out;
 }
 
-std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>& patch_is_wall) {
-  const Surface walls = wall_triangles(m, [&](const Patch& p) {
-                          return patch_is_wall[static_cast<std::size_t>(&p - m.patches.data())];
+std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>& boundary_is_wall) {
+  const Surface walls = wall_triangles(m, [&](const Boundary& p) {
+                          return boundary_is_wall[at(&p - m.boundaries.data())];
                         }).surface;
   constexpr double huge = 1e6;
   std::vector<double> distance(at(m.cells), huge);

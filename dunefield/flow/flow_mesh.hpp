@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/linear/graph.hpp>
 #include <dunefield/mesh/volume_mesh.hpp>
 #include <dunefield/parallel/communicator.hpp>
@@ -30,9 +31,7 @@ struct FlowMesh {
   std::vector<char> lateral;  ///< parts two thin cells sideways
   std::size_t faces() const { return below.size(); }
   /// d, from the centre of the cell below to that above.
-  Vec3 between(std::size_t f) const {
-    return centre[static_cast<std::size_t>(above[f])] - centre[static_cast<std::size_t>(below[f])];
-  }
+  Vec3 between(std::size_t f) const { return centre[at(above[f])] - centre[at(below[f])]; }
   struct WarpedFace {
     int face;
     Mat3 warp;  ///< see VolumeMesh::face_warp
@@ -59,13 +58,9 @@ struct FlowMesh {
     int cell;
     int global = 0;  ///< face number in the whole mesh
   };
-  struct BoundaryPatch {
-    std::string name;
-    PatchKind kind;
-    int first = 0, count = 0;  ///< in `boundary`
-  };
-  std::vector<BoundaryFace> boundary;
-  std::vector<BoundaryPatch> patches;  ///< all patches of the whole mesh, possibly empty here
+  std::vector<BoundaryFace> boundary_faces;
+  /// All boundaries of the whole mesh, with their ranges of `boundary_faces`; possibly empty here
+  std::vector<Boundary> boundaries;
 
   Graph graph;
   FaceSlots slots;
@@ -77,8 +72,9 @@ struct FlowMesh {
 FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_distance,
                     Communicator& comm);
 
-/// Distance of each cell centre to the nearest face of the patches flagged as walls.
-std::vector<double> wall_distances(const VolumeMesh& mesh, const std::vector<bool>& patch_is_wall);
+/// Distance of each cell centre to the nearest face of the boundaries flagged as walls.
+std::vector<double> wall_distances(const VolumeMesh& mesh,
+                                   const std::vector<bool>& boundary_is_wall);
 
 /// Own values of all ranks in the order of the whole mesh, on rank 0 (empty elsewhere).
 template <class T>
@@ -96,13 +92,13 @@ std::vector<T> gather_cells(const FlowMesh& mesh, const std::vector<T>& field, C
 /// a refresh.
 template <class T>
 std::vector<T> scatter_cells(const FlowMesh& mesh, const std::vector<T>& all, Communicator& comm) {
-  const int range[2] = {mesh.first_global, mesh.own};
-  const auto ranges = comm.all_gather(std::vector<int>(range, range + 2));
+  const int mine_of_all[2] = {mesh.first_global, mesh.own};
+  const auto ranges = comm.all_gather(std::vector<int>(mine_of_all, mine_of_all + 2));
   std::vector<T> mine;
   if (comm.rank() == 0) {
     for (int r = comm.size() - 1; r >= 0; --r) {
-      const auto& at = ranges[static_cast<std::size_t>(r)];
-      mine.assign(all.begin() + at[0], all.begin() + at[0] + at[1]);
+      const auto& range = ranges[at(r)];
+      mine.assign(all.begin() + range[0], all.begin() + range[0] + range[1]);
       if (r > 0) comm.send_vector(r, mine);
     }
   } else {

@@ -5,47 +5,9 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/flow/k_epsilon.hpp>
-#include <dunefield/flow/spalart_allmaras.hpp>
-#include <dunefield/flow/sst.hpp>
-#include <dunefield/flow/wall_law.hpp>
+#include <dunefield/base/index.hpp>
 
 namespace dunefield {
-
-namespace {
-
-std::unique_ptr<TurbulenceEquations> equations_of(TurbulenceModel model, FlowState& state) {
-  switch (model) {
-    case TurbulenceModel::sst:
-      return std::make_unique<Sst>(state);
-    case TurbulenceModel::spalart_allmaras:
-      return std::make_unique<SpalartAllmaras>(state);
-    case TurbulenceModel::k_epsilon:
-    case TurbulenceModel::realizable_k_epsilon:
-      return std::make_unique<KEpsilon>(state, model == TurbulenceModel::realizable_k_epsilon);
-    case TurbulenceModel::laminar:
-      break;
-  }
-  return nullptr;
-}
-
-/// epsilon = C_mu k omega, there and back.
-void to_dissipation(std::vector<double>& omega, const std::vector<double>& k) {
-  for (std::size_t c = 0; c < omega.size(); ++c) omega[c] *= wall_law::c_mu * k[c];
-}
-void to_frequency(std::vector<double>& epsilon, const std::vector<double>& k) {
-  for (std::size_t c = 0; c < epsilon.size(); ++c) epsilon[c] /= wall_law::c_mu * k[c];
-}
-
-}  // namespace
-
-void FlowFields::scale_speed(double factor) {
-  for (Vec3& v : velocity) v *= factor;
-  for (auto* f : {&pressure, &k})
-    for (double& v : *f) v *= factor * factor;
-  for (auto* f : {&omega, &nu_tilde, &nu_t})
-    for (double& v : *f) v *= factor;
-}
 
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
     : mesh_(mesh),
@@ -60,16 +22,14 @@ FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communic
   if (continuity_.enclosed() && continuity_.inflow() > 0 &&
       std::abs(mass_balance()) > sampling_error)
     throw InputError("air flows in but there is no outflow", "flow case",
-                     "give one patch the outflow condition");
-  turbulence_ = equations_of(flow_case.options.turbulence, state_);
+                     "give one boundary the outflow condition");
+  turbulence_ = turbulence_equations(flow_case.options.turbulence, state_);
 }
 
 void FlowSolver::refresh_all() {
-  state_.halo.refresh(state_.u);
-  state_.halo.refresh(state_.p);
-  state_.halo.refresh(state_.k);
-  state_.halo.refresh(state_.omega);
-  if (!state_.nu_tilde.empty()) state_.halo.refresh(state_.nu_tilde);
+  for_each_field([&](const auto& field) {
+    if (field.carried && !(state_.*field.values).empty()) state_.halo.refresh(state_.*field.values);
+  });
   for (std::size_t f = 0; f < mesh_.faces(); ++f) {
     const auto a = static_cast<std::size_t>(mesh_.below[f]),
                b = static_cast<std::size_t>(mesh_.above[f]);
@@ -78,8 +38,8 @@ void FlowSolver::refresh_all() {
   }
   state_.for_boundary(
       [&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-        if (bc.kind == BoundaryKind::outflow)
-          state_.boundary_flux[i] = dot(b.area, state_.u[static_cast<std::size_t>(b.cell)]);
+        if (bc.kind == ConditionKind::outflow)
+          state_.boundary_flux[i] = dot(b.area, state_.u[at(b.cell)]);
       });
   continuity_.project_flux();
   state_.update_velocity_gradient();
@@ -91,44 +51,41 @@ void FlowSolver::start() {
   refresh_all();
 }
 
-void FlowSolver::start_from(const FlowFields& fields) {
-  state_.u = scatter_cells(mesh_, fields.velocity, comm_);
-  state_.p = scatter_cells(mesh_, fields.pressure, comm_);
-  if (turbulence_) {
-    turbulence_->start();
-    const auto take = [&](std::vector<double>& own, const std::vector<double>& all) {
-      if (comm_.any(comm_.rank() == 0 && !all.empty())) own = scatter_cells(mesh_, all, comm_);
-    };
-    if (state_.nu_tilde.empty()) {
-      const bool dissipation = solves_dissipation(case_.options.turbulence);
-      if (dissipation) to_frequency(state_.omega, state_.k);
-      take(state_.k, fields.k), take(state_.omega, fields.omega);
-      if (dissipation) to_dissipation(state_.omega, state_.k);
-    } else {
-      take(state_.nu_tilde, fields.nu_tilde);
-    }
-  }
+void FlowSolver::start_from(Fields fields) {
+  if (comm_.rank() == 0) give_turbulence_to(fields, case_.options.turbulence);
+  if (turbulence_) turbulence_->start();
+  for_each_field([&](const auto& field) {
+    if (!field.carried || !field.owned_by(case_.options.turbulence)) return;
+    const auto& given = fields.*field.values;
+    if (comm_.any(comm_.rank() == 0 && !given.empty()))
+      state_.*field.values = scatter_cells(mesh_, given, comm_);
+  });
   refresh_all();
 }
 
 SolverState FlowSolver::save() const {
-  const FlowState& s = state_;
-  return {iteration_,   s.u,
-          s.p,          s.k,
-          s.omega,      s.nu_tilde,
-          s.flux,       s.boundary_flux,
-          s.wall_slope, s.gradients.held_cells()};
+  SolverState out;
+  for_each_field([&](const auto& field) {
+    if (field.carried) out.*field.values = state_.*field.values;
+  });
+  out.iteration = iteration_;
+  out.flux = state_.flux, out.boundary_flux = state_.boundary_flux;
+  out.wall_slope = state_.wall_slope;
+  out.held = state_.gradients.held_cells();
+  return out;
 }
 
 void FlowSolver::restore(const SolverState& saved) {
-  FlowState& s = state_;
-  // for the sake of the multigrid's aggregates, which are those of the geometry
+  // For the sake of the multigrid's aggregates, which are those of the geometry.
   continuity_.project_flux();
   iteration_ = saved.iteration;
-  s.u = saved.u, s.p = saved.p, s.k = saved.k, s.omega = saved.omega, s.nu_tilde = saved.nu_tilde;
-  s.flux = saved.flux, s.boundary_flux = saved.boundary_flux, s.wall_slope = saved.wall_slope;
-  for (const int c : saved.held) s.gradients.hold(c);
-  s.update_pressure_gradients();
+  for_each_field([&](const auto& field) {
+    if (field.carried) state_.*field.values = saved.*field.values;
+  });
+  state_.flux = saved.flux, state_.boundary_flux = saved.boundary_flux;
+  state_.wall_slope = saved.wall_slope;
+  for (const int c : saved.held) state_.gradients.hold(c);
+  state_.update_pressure_gradients();
 }
 
 IterationReport FlowSolver::iterate() {
@@ -139,35 +96,46 @@ IterationReport FlowSolver::iterate() {
   momentum_.solve(o.courant);
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
   if (turbulence_) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
+  ++iteration_;
+  const bool held = hold_runaways();
+  const std::optional<int> lost = lost_cell();
+  // All that the ranks must agree on, in one reduction.
+  const auto residual = momentum_.residual_sums(), imbalance = continuity_.imbalance_sums(),
+             inflow = state_.inflow_pressure_sums();
+  std::array<double, 8> sums = {residual[0],        residual[1],        imbalance[0], imbalance[1],
+                                inflow[0],          inflow[1],          held ? 1.0 : 0.0,
+                                lost ? 1.0 : 0.0};
+  comm_.sum(sums);
+  if (sums[7] > 0) report_divergence(lost);
+  if (sums[6] > 0) state_.update_pressure_gradients();  // those of the cells held are none now
+  state_.update_loads({sums[4], sums[5]});
   IterationReport report;
-  report.iteration = ++iteration_;
-  check_bounded();
-  report.momentum_residual = momentum_.residual() * case_.reference_length /
+  report.iteration = iteration_;
+  report.momentum_residual = std::sqrt(sums[0] / sums[1]) * case_.reference_length /
                              (case_.reference_speed * case_.reference_speed);
-  report.mass_imbalance = continuity_.imbalance();
+  report.mass_imbalance = sums[2] / std::max(sums[3], 1e-300);
   report.pressure_iterations = continuity_.last_solve().iterations;
   return report;
 }
 
-void FlowSolver::check_bounded() {
+std::optional<int> FlowSolver::lost_cell() const {
   constexpr double largest = 20;  // of the reference speed: beyond any suction peak
   double fastest = 0;
   int cell = 0;
   for (int c = 0; c < mesh_.own; ++c) {
-    const double u2 = norm2(state_.u[static_cast<std::size_t>(c)]);
+    const double u2 = norm2(state_.u[at(c)]);
     if (!(u2 <= fastest)) fastest = u2, cell = c;
     if (!std::isfinite(u2)) break;
   }
-  const bool held = hold_runaways();
-  const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual()) ||
+  const bool lost = !std::isfinite(fastest) || !std::isfinite(momentum_.residual_sums()[0]) ||
                     fastest > std::pow(largest * case_.reference_speed, 2);
-  const double worst = comm_.max(lost ? 2 : held ? 1 : 0);
-  // those of the cells held are none from now on
-  if (worst == 1) state_.update_pressure_gradients();
-  if (worst < 2) return;
-  // All ranks name the same place: that of the first rank that lost it.
-  const auto places = comm_.all_gather(
-      lost ? std::vector<Vec3>{mesh_.centre[static_cast<std::size_t>(cell)]} : std::vector<Vec3>{});
+  return lost ? std::optional(cell) : std::nullopt;
+}
+
+/// All ranks name the same place: that of the first rank that lost it.
+void FlowSolver::report_divergence(std::optional<int> cell) const {
+  const auto places =
+      comm_.all_gather(cell ? std::vector<Vec3>{mesh_.centre[at(*cell)]} : std::vector<Vec3>{});
   const Vec3 x =
       std::find_if(places.begin(), places.end(), [](const auto& p) { return !p.empty(); })->front();
   throw FlowError(fmt::format("the flow diverged in iteration {} near ({:.3f}, {:.3f}, {:.3f}) m",
@@ -181,7 +149,7 @@ void FlowSolver::check_bounded() {
 bool FlowSolver::hold_runaways() {
   constexpr double runaway = 4;  // of the reference speed
   const double limit = std::pow(runaway * case_.reference_speed, 2);
-  const auto fast = [&](int c) { return norm2(state_.u[static_cast<std::size_t>(c)]) > limit; };
+  const auto fast = [&](int c) { return norm2(state_.u[at(c)]) > limit; };
   std::vector<int> found;
   for (int c = 0; c < mesh_.cells; ++c)
     if (fast(c)) found.push_back(c);
@@ -207,6 +175,7 @@ void FlowSolver::close_mass() {
   continuity_.correct(momentum_, 1e-8, 200);
   state_.update_velocity_gradient();
   state_.update_wall_shear();
+  state_.update_loads();
 }
 
 double FlowSolver::mass_balance() const {
@@ -215,19 +184,13 @@ double FlowSolver::mass_balance() const {
   return comm_.sum(net) / std::max(continuity_.inflow(), 1e-300);
 }
 
-FlowFields FlowSolver::gather() const {
-  FlowFields f;
-  f.velocity = gather_cells(mesh_, state_.u, comm_);
-  f.pressure = gather_cells(mesh_, state_.p, comm_);
-  if (!state_.nu_tilde.empty()) {
-    f.nu_tilde = gather_cells(mesh_, state_.nu_tilde, comm_);
-  } else if (turbulence_) {
-    f.k = gather_cells(mesh_, state_.k, comm_);
-    f.omega = gather_cells(mesh_, state_.omega, comm_);
-    if (solves_dissipation(case_.options.turbulence)) to_frequency(f.omega, f.k);
-  }
-  if (turbulence_) f.nu_t = gather_cells(mesh_, state_.nu_t, comm_);
-  return f;
+Fields FlowSolver::gather() const {
+  Fields out;
+  for_each_field([&](const auto& field) {
+    if (field.owned_by(case_.options.turbulence))
+      out.*field.values = gather_cells(mesh_, state_.*field.values, comm_);
+  });
+  return out;
 }
 
 }  // namespace dunefield

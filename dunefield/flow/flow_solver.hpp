@@ -2,11 +2,12 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 
 #include <dunefield/flow/continuity.hpp>
 #include <dunefield/flow/flow_state.hpp>
 #include <dunefield/flow/momentum.hpp>
-#include <dunefield/flow/turbulence.hpp>
+#include <dunefield/flow/turbulence/turbulence.hpp>
 
 namespace dunefield {
 
@@ -19,35 +20,21 @@ struct IterationReport {
   int pressure_iterations = 0;
 };
 
-/// Fields of the whole mesh, on rank 0: what a result holds and another run can start from.
-struct FlowFields {
-  std::vector<Vec3> velocity;    ///< m/s
-  std::vector<double> pressure;  ///< over density, m2/s2
-  /// M2/s2, 1/s, m2/s: those of the turbulence model, the others empty
-  std::vector<double> k, omega, nu_tilde;
-  std::vector<double> nu_t;  ///< m2/s; empty when laminar
-
-  /// The same flow at `factor` times the speed.
-  void scale_speed(double factor);
-};
-
-/// Everything a rank needs to go on as if it had not stopped, to the last bit: the rest follows
-/// from it.
-struct SolverState {
+/// Everything a rank needs to go on as if it had not stopped, to the last bit: the fields that are
+/// carried, and what is no field. The rest follows from it.
+struct SolverState : Fields {
   int iteration = 0;
-  std::vector<Vec3> u;
-  std::vector<double> p, k, omega, nu_tilde, flux, boundary_flux, wall_slope;
+  std::vector<double> flux, boundary_flux, wall_slope;
   std::vector<int> held;
 
-  /// Calls `visit` with each array but `held`, always in the same order; of a FlowState as well.
+  /// Calls `visit` with each array of real numbers, always in the same order; of a FlowState as
+  /// well.
   template <class State, class Visit>
-  static void visit_fields(State& s, const Visit& visit) {
-    visit(s.u), visit(s.p), visit(s.k), visit(s.omega), visit(s.nu_tilde), visit(s.flux),
-        visit(s.boundary_flux), visit(s.wall_slope);
-  }
-  template <class Self, class Visit>
-  static void visit(Self& s, const Visit& visit) {
-    visit_fields(s, visit), visit(s.held);
+  static void visit_values(State& s, const Visit& visit) {
+    for_each_field([&](const auto& field) {
+      if (field.carried) visit(s.*field.values);
+    });
+    visit(s.flux), visit(s.boundary_flux), visit(s.wall_slope);
   }
 };
 
@@ -61,8 +48,9 @@ class FlowSolver {
 
   /// Uniform stream, fluxes of potential flow.
   void start();
-  /// From fields of the same mesh (rank 0 holds them).
-  void start_from(const FlowFields& fields);
+  /// From fields of the whole mesh, which rank 0 holds; another model's turbulence is turned into
+  /// this one's as far as that goes.
+  void start_from(Fields fields);
   /// From this rank's state of an earlier solver on the same share of the same mesh.
   void restore(const SolverState& state);
   SolverState save() const;
@@ -76,13 +64,16 @@ class FlowSolver {
   int iteration() const { return iteration_; }
   /// Net flux through all boundaries over the inflow: the global mass balance.
   double mass_balance() const;
-  FlowFields gather() const;
+  /// Fields of the whole mesh, on rank 0.
+  Fields gather() const;
   /// Cells, on all ranks, that had to go on with first order: beside badly shaped ones.
   int first_order_cells() const;
 
  private:
   void refresh_all();
-  void check_bounded();
+  /// Where the flow is lost on this rank, if it is.
+  std::optional<int> lost_cell() const;
+  [[noreturn]] void report_divergence(std::optional<int> cell) const;
   bool hold_runaways();
 
   const FlowMesh& mesh_;

@@ -3,19 +3,19 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/flow/wall_law.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/flow/boundary_momentum.hpp>
+#include <dunefield/flow/turbulence/wall_law.hpp>
 
 namespace dunefield {
 namespace {
 
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
-
 /// The case itself, once its conditions and its air are known to make sense.
 const FlowCase& checked(const FlowCase& c, const FlowMesh& m) {
-  if (c.conditions.size() != m.patches.size())
-    throw InputError(
-        fmt::format("{} boundary conditions for {} patches", c.conditions.size(), m.patches.size()),
-        "flow case", "give one for each patch of the mesh");
+  if (c.conditions.size() != m.boundaries.size())
+    throw InputError(fmt::format("{} boundary conditions for {} boundaries", c.conditions.size(),
+                                 m.boundaries.size()),
+                     "flow case", "give one for each boundary of the mesh");
   if (!(c.air.density > 0) || !(c.air.kinematic_viscosity > 0))
     throw InputError("density and viscosity must be positive", "air", "check them");
   return c;
@@ -32,29 +32,29 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
       wall_profile(c.options.turbulence == TurbulenceModel::sst ? wall_law::sst
                                                                 : wall_law::reichardt) {
   const std::size_t cells = at(m.cells);
+  static_cast<Fields&>(*this) = fields_at_rest(c.options.turbulence, cells);
   u.assign(cells, c.initial_velocity);
-  p.assign(cells, 0.0);
+  nu_t.assign(cells, 0.0);  // of laminar flow, too: momentum has no case of its own for it
   flux.assign(m.faces(), 0.0);
-  boundary_flux.assign(m.boundary.size(), 0.0);
-  k.assign(cells, 0.0), omega.assign(cells, 1.0), nu_t.assign(cells, 0.0);
-  if (c.options.turbulence == TurbulenceModel::spalart_allmaras) nu_tilde.assign(cells, 0.0);
+  boundary_flux.assign(m.boundary_faces.size(), 0.0);
   grad_u.resize(cells), grad_p.resize(cells), gauss_p.resize(cells);
-  boundary_velocity.resize(m.boundary.size());
-  boundary_pressure.assign(m.boundary.size(), 0.0);
-  wall_factor.assign(m.boundary.size(), 0.0);
-  wall_slip.resize(m.boundary.size());
-  wall_slope.assign(m.boundary.size(), 1.0);
-  wall_scale.assign(m.boundary.size(), 0.0);
+  boundary_velocity.resize(m.boundary_faces.size());
+  boundary_pressure.assign(m.boundary_faces.size(), 0.0);
+  wall_factor.assign(m.boundary_faces.size(), 0.0);
+  wall_slip.resize(m.boundary_faces.size());
+  wall_slope.assign(m.boundary_faces.size(), 1.0);
+  wall_scale.assign(m.boundary_faces.size(), 0.0);
+  loads.resize(m.boundary_faces.size());
   set_boundary_velocity();
   halo.refresh(gradients.reach());
 }
 
 void FlowState::set_boundary_velocity() {
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == BoundaryKind::stream) {
+    if (bc.kind == ConditionKind::stream) {
       boundary_velocity[i] = bc.velocity_at(b.centre);
       boundary_flux[i] = dot(boundary_velocity[i], b.area);
-    } else if (bc.kind == BoundaryKind::wall) {
+    } else if (bc.kind == ConditionKind::wall) {
       const Vec3 v = bc.velocity_at(b.centre);
       boundary_velocity[i] = v - b.normal * dot(v, b.normal);
     }
@@ -90,10 +90,10 @@ void FlowState::update_pressure_gradients() {
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     const auto c = at(b.cell);
     const double pf =
-        bc.kind == BoundaryKind::outflow ? 0.0 : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
+        bc.kind == ConditionKind::outflow ? 0.0 : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
     boundary_pressure[i] = pf;
     gauss_p[c] += b.area * pf;
-    if (bc.kind == BoundaryKind::wall) gauss_p[c] += b.warp * grad_p[c];
+    if (bc.kind == ConditionKind::wall) gauss_p[c] += b.warp * grad_p[c];
   });
   for (std::size_t c = 0; c < at(mesh.own); ++c) gauss_p[c] *= 1 / mesh.volume[c];
   halo.refresh(gauss_p);
@@ -104,7 +104,7 @@ void FlowState::update_wall_shear() {
   const double nu = flow_case.air.kinematic_viscosity;
   const bool turbulent = flow_case.options.turbulence != TurbulenceModel::laminar;
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind != BoundaryKind::wall) return;
+    if (bc.kind != ConditionKind::wall) return;
     const auto c = at(b.cell);
     // The velocity at the foot of the normal through the face centre, not at the cell centre.
     const Vec3 aside = b.centre - b.normal * b.height - mesh.centre[c];
@@ -125,19 +125,32 @@ void FlowState::update_wall_shear() {
   });
 }
 
-std::vector<WallLoad> FlowState::wall_loads() const {
-  std::vector<WallLoad> loads(mesh.boundary.size());
+std::array<double, 2> FlowState::inflow_pressure_sums() const {
+  std::array<double, 2> sums{};
+  for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind == ConditionKind::stream) sums[0] += boundary_pressure[i] * b.size, sums[1] += b.size;
+  });
+  return sums;
+}
+
+void FlowState::update_loads(const std::array<double, 2>& inflow_sums) {
   const double rho = flow_case.air.density, nu = flow_case.air.kinematic_viscosity;
+  undisturbed_pressure = inflow_sums[1] > 0 ? rho * inflow_sums[0] / inflow_sums[1] : 0;
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     WallLoad& load = loads[i];
     load.pressure_at = rho * boundary_pressure[i];
     load.pressure = b.area * load.pressure_at;
-    if (bc.kind != BoundaryKind::wall) return;
+    if (bc.kind != ConditionKind::wall) return;
     load.pressure += (b.warp * grad_p[at(b.cell)]) * rho;
-    load.friction = (wall_slip[i] * wall_factor[i] - wall_turning(b, bc) * nu) * (rho * b.size);
+    load.friction = boundary_momentum(*this, i, b, bc).stress * -rho;
     load.y_plus = std::sqrt(wall_factor[i] * norm(wall_slip[i])) * b.height / nu;
   });
-  return loads;
+}
+
+void FlowState::update_loads() {
+  std::array<double, 2> sums = inflow_pressure_sums();
+  comm.sum(sums);
+  update_loads(sums);
 }
 
 }  // namespace dunefield

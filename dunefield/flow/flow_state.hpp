@@ -1,13 +1,16 @@
 // The fields of a case on one rank, shared by the stages of an iteration.
 #pragma once
 
+#include <array>
 #include <vector>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/flow/conditions.hpp>
+#include <dunefield/flow/fields.hpp>
 #include <dunefield/flow/flow_mesh.hpp>
 #include <dunefield/flow/gradients.hpp>
 #include <dunefield/flow/stage_clock.hpp>
-#include <dunefield/flow/wall_law.hpp>
+#include <dunefield/flow/turbulence/wall_law.hpp>
 
 namespace dunefield {
 
@@ -19,8 +22,8 @@ struct WallLoad {
   double y_plus = 0;       ///< at the cell centre
 };
 
-struct FlowState {
-  /// @throw InputError when conditions and patches differ in number, or the air is no air
+struct FlowState : Fields {
+  /// @throw InputError when conditions and boundaries differ in number, or the air is no air
   FlowState(const FlowMesh& m, const FlowCase& c, Communicator& comm);
 
   const FlowMesh& mesh;
@@ -31,13 +34,8 @@ struct FlowState {
   StageClock clock;
   wall_law::Profile wall_profile;  ///< of the turbulence model
 
-  std::vector<Vec3> u;       ///< velocity, m/s
-  std::vector<double> p;     ///< pressure over density, m2/s2
   std::vector<double> flux;  ///< volume flux per interior face, m3/s
   std::vector<double> boundary_flux;
-  std::vector<double> k, omega;  ///< m2/s2, 1/s; for k-epsilon models `omega` is epsilon, m2/s3
-  std::vector<double> nu_tilde;  ///< quantity of the Spalart-Allmaras model, m2/s; empty for others
-  std::vector<double> nu_t;      ///< eddy viscosity, m2/s
 
   std::vector<Mat3> grad_u;
   std::vector<Vec3> grad_p;  ///< least squares: for reconstruction to faces
@@ -61,11 +59,11 @@ struct FlowState {
   }
 
   void for_boundary(const auto& visit) const {
-    for (std::size_t patch = 0; patch < mesh.patches.size(); ++patch)
-      for (int i = mesh.patches[patch].first;
-           i < mesh.patches[patch].first + mesh.patches[patch].count; ++i)
-        visit(static_cast<std::size_t>(i), mesh.boundary[static_cast<std::size_t>(i)],
-              flow_case.conditions[patch]);
+    for (std::size_t boundary = 0; boundary < mesh.boundaries.size(); ++boundary)
+      for (int i = mesh.boundaries[boundary].first;
+           i < mesh.boundaries[boundary].first + mesh.boundaries[boundary].count; ++i)
+        visit(static_cast<std::size_t>(i), mesh.boundary_faces[at(i)],
+              flow_case.conditions[boundary]);
   }
 
   /// Velocity at stream and wall faces; the normal part of a wall's own motion is removed, its flux
@@ -76,7 +74,16 @@ struct FlowState {
   void update_pressure_gradients();
   void update_wall_shear();
 
-  std::vector<WallLoad> wall_loads() const;
+  /// Per boundary face; those of the present pressures and of the last wall shear
+  std::vector<WallLoad> loads;
+  double undisturbed_pressure = 0;  ///< Pa, mean at the inflow
+
+  /// This rank's sums of pressure over density times area at the inflow, and of the area.
+  std::array<double, 2> inflow_pressure_sums() const;
+  /// Loads and undisturbed pressure, from those sums over all ranks.
+  void update_loads(const std::array<double, 2>& inflow_sums);
+  /// The same with a reduction of its own; collective.
+  void update_loads();
 };
 
 }  // namespace dunefield

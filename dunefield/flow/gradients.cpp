@@ -5,12 +5,11 @@
 
 #include <Eigen/Dense>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 // With unit direction vectors a whole cell has eigenvalues near 2, one at a wall near 1. In a gap
 // one cell wide the neighbours lie almost in one plane: across it nothing is known, and what
@@ -49,9 +48,9 @@ Gradients::Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>&
       conditions_(conditions),
       at_layer_(cells_at_layers(mesh)),
       poor_(at(mesh.own), 0),
-      patch_of_(mesh.boundary.size()) {
-  for (std::size_t p = 0; p < mesh.patches.size(); ++p)
-    std::fill_n(patch_of_.begin() + mesh.patches[p].first, mesh.patches[p].count,
+      boundary_of_(mesh.boundary_faces.size()) {
+  for (std::size_t p = 0; p < mesh.boundaries.size(); ++p)
+    std::fill_n(boundary_of_.begin() + mesh.boundaries[p].first, mesh.boundaries[p].count,
                 static_cast<int>(p));
   make_inverses();
   find_reach();
@@ -65,8 +64,8 @@ void Gradients::find_thin() {
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
     if (thin(mesh_.below[f]) || thin(mesh_.above[f]))
       thin_faces_.push_back({static_cast<int>(f), thin(mesh_.below[f]), thin(mesh_.above[f])});
-  for (std::size_t i = 0; i < mesh_.boundary.size(); ++i)
-    if (thin(mesh_.boundary[i].cell)) thin_boundary_.push_back(static_cast<int>(i));
+  for (std::size_t i = 0; i < mesh_.boundary_faces.size(); ++i)
+    if (thin(mesh_.boundary_faces[i].cell)) thin_boundary_.push_back(static_cast<int>(i));
 }
 
 template <class T, class G, class Value, class Outer>
@@ -86,7 +85,7 @@ void Gradients::in_thin_cells(const std::vector<T>& q, const Value& boundary, co
     if (t.above) out[b] += outer(value - q[b], -mesh_.area[f]);
   }
   for (std::size_t k = 0; k < thin_boundary_.size(); ++k) {
-    const auto& b = mesh_.boundary[at(thin_boundary_[k])];
+    const auto& b = mesh_.boundary_faces[at(thin_boundary_[k])];
     out[at(b.cell)] += outer(outer_value[k] - q[at(b.cell)], b.area);
   }
   for (const int c : thin_cells_) out[at(c)] = out[at(c)] * (1 / mesh_.volume[at(c)]);
@@ -102,9 +101,9 @@ std::vector<char> Gradients::cells_at_layers(const FlowMesh& mesh) {
   return out;
 }
 
-bool Gradients::has_value(BoundaryKind kind, Use use) const {
-  if (use == velocity) return kind == BoundaryKind::stream || kind == BoundaryKind::wall;
-  return use == pressure && kind == BoundaryKind::outflow;
+bool Gradients::has_value(ConditionKind kind, Use use) const {
+  if (use == velocity) return kind == ConditionKind::stream || kind == ConditionKind::wall;
+  return use == pressure && kind == ConditionKind::outflow;
 }
 
 std::vector<SymmetricMat3> Gradients::information(Use use) const {
@@ -113,10 +112,11 @@ std::vector<SymmetricMat3> Gradients::information(Use use) const {
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
     for (const int c : {mesh_.below[f], mesh_.above[f]})
       add(at(c), mesh_.along(f, at(c), mesh_.between(f)));
-  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
-    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
-      const auto& b = mesh_.boundary[at(i)];
-      if (conditions_[p].kind == BoundaryKind::slip)
+  for (std::size_t p = 0; p < mesh_.boundaries.size(); ++p)
+    for (int i = mesh_.boundaries[p].first;
+         i < mesh_.boundaries[p].first + mesh_.boundaries[p].count; ++i) {
+      const auto& b = mesh_.boundary_faces[at(i)];
+      if (conditions_[p].kind == ConditionKind::slip)
         add(at(b.cell), to_mirror(b));
       else if (has_value(conditions_[p].kind, use))
         add(at(b.cell), b.centre - mesh_.centre[at(b.cell)]);
@@ -127,10 +127,11 @@ std::vector<SymmetricMat3> Gradients::information(Use use) const {
 Gradients::AtBoundary Gradients::at_boundary(Use use,
                                              const std::vector<SymmetricMat3>& sums) const {
   AtBoundary out;
-  for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
+  for (std::size_t p = 0; p < mesh_.boundaries.size(); ++p)
     if (has_value(conditions_[p].kind, use))
-      for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i)
-        out.cells.push_back(mesh_.boundary[at(i)].cell);
+      for (int i = mesh_.boundaries[p].first;
+           i < mesh_.boundaries[p].first + mesh_.boundaries[p].count; ++i)
+        out.cells.push_back(mesh_.boundary_faces[at(i)].cell);
   std::sort(out.cells.begin(), out.cells.end());
   out.cells.erase(std::unique(out.cells.begin(), out.cells.end()), out.cells.end());
   for (const int c : out.cells) out.inverse.push_back(invert(eigen_of(sums[at(c)])));
@@ -178,15 +179,15 @@ void Gradients::find_reach() {
   };
   const Graph& g = mesh_.graph;
   std::vector<int> face_of(at(g.entries()) + 1), first_boundary(at(mesh_.own) + 1, 0),
-      boundary_of(mesh_.boundary.size());
+      boundary_of(mesh_.boundary_faces.size());
   for (std::size_t f = 0; f < mesh_.faces(); ++f)
     for (const int k : {mesh_.slots.of_below[f], mesh_.slots.of_above[f]})
       face_of[at(k)] = static_cast<int>(f);
-  for (const auto& b : mesh_.boundary) ++first_boundary[at(b.cell) + 1];
+  for (const auto& b : mesh_.boundary_faces) ++first_boundary[at(b.cell) + 1];
   std::partial_sum(first_boundary.begin(), first_boundary.end(), first_boundary.begin());
   std::vector<int> next(first_boundary.begin(), first_boundary.end() - 1);
-  for (std::size_t i = 0; i < mesh_.boundary.size(); ++i)
-    boundary_of[at(next[at(mesh_.boundary[i].cell)]++)] = static_cast<int>(i);
+  for (std::size_t i = 0; i < mesh_.boundary_faces.size(); ++i)
+    boundary_of[at(next[at(mesh_.boundary_faces[i].cell)]++)] = static_cast<int>(i);
 
   const auto ways_of = [&](std::size_t c, std::vector<Way>& ways) {
     ways.clear();
@@ -200,11 +201,11 @@ void Gradients::find_reach() {
     }
     for (int k = first_boundary[c]; k < first_boundary[c + 1]; ++k) {
       const auto i = at(boundary_of[at(k)]);
-      const BoundaryKind kind = conditions_[at(patch_of_[i])].kind;
-      if (kind == BoundaryKind::slip)
-        ways.push_back({to_mirror(mesh_.boundary[i]), {}});
+      const ConditionKind kind = conditions_[at(boundary_of_[i])].kind;
+      if (kind == ConditionKind::slip)
+        ways.push_back({to_mirror(mesh_.boundary_faces[i]), {}});
       else if (has_value(kind, velocity))
-        ways.push_back({mesh_.boundary[i].centre - mesh_.centre[c], {}});
+        ways.push_back({mesh_.boundary_faces[i].centre - mesh_.centre[c], {}});
     }
   };
   reach_.assign(at(mesh_.cells), 1);
@@ -230,10 +231,11 @@ void Gradients::keep_between_walls(std::vector<PinchedCell>& candidates) const {
   for (std::size_t i = candidates.size(); i-- > 0;)
     first[at(candidates[i].cell)] = static_cast<int>(i);
   std::vector<char> sides(candidates.size(), 0);
-  for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
-    if (conditions_[p].kind != BoundaryKind::wall) continue;
-    for (int f = mesh_.patches[p].first; f < mesh_.patches[p].first + mesh_.patches[p].count; ++f) {
-      const auto& b = mesh_.boundary[at(f)];
+  for (std::size_t p = 0; p < mesh_.boundaries.size(); ++p) {
+    if (conditions_[p].kind != ConditionKind::wall) continue;
+    for (int f = mesh_.boundaries[p].first;
+         f < mesh_.boundaries[p].first + mesh_.boundaries[p].count; ++f) {
+      const auto& b = mesh_.boundary_faces[at(f)];
       if (first[at(b.cell)] < 0) continue;
       for (auto i = at(first[at(b.cell)]); i < candidates.size() && candidates[i].cell == b.cell;
            ++i) {
@@ -264,19 +266,20 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
     out[a] += in_a;
     out[b] += mesh_.lateral[f] ? part(mesh_.along(f, b, mesh_.between(f))) : in_a;
   }
-  for (std::size_t p = 0; p < mesh_.patches.size(); ++p) {
-    const BoundaryKind kind = conditions_[p].kind;
-    for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count; ++i) {
-      const auto& b = mesh_.boundary[at(i)];
+  for (std::size_t p = 0; p < mesh_.boundaries.size(); ++p) {
+    const ConditionKind kind = conditions_[p].kind;
+    for (int i = mesh_.boundaries[p].first;
+         i < mesh_.boundaries[p].first + mesh_.boundaries[p].count; ++i) {
+      const auto& b = mesh_.boundary_faces[at(i)];
       const Vec3& uc = u[at(b.cell)];
       Vec3 d, du;
-      if (kind == BoundaryKind::slip)
+      if (kind == ConditionKind::slip)
         d = to_mirror(b), du = b.normal * (-2 * dot(b.normal, uc));
       else if (has_value(kind, velocity))
         d = b.centre - mesh_.centre[at(b.cell)], du = boundary_velocity[at(i)] - uc;
       else
         continue;
-      if (kind == BoundaryKind::wall)
+      if (kind == ConditionKind::wall)
         du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
       const Vec3 w = d * (1 / norm2(d));
       out[at(b.cell)] += Mat3{{w * du.x, w * du.y, w * du.z}};
@@ -288,14 +291,14 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
   in_thin_cells(
       u,
       [&](int i) {
-        const auto& b = mesh_.boundary[at(i)];
-        const BoundaryKind kind = conditions_[at(patch_of_[at(i)])].kind;
+        const auto& b = mesh_.boundary_faces[at(i)];
+        const ConditionKind kind = conditions_[at(boundary_of_[at(i)])].kind;
         const Vec3& uc = u[at(b.cell)];
-        if (kind == BoundaryKind::slip) return uc - b.normal * dot(b.normal, uc);
+        if (kind == ConditionKind::slip) return uc - b.normal * dot(b.normal, uc);
         if (!has_value(kind, velocity))
           return uc + out[at(b.cell)] * (b.centre - mesh_.centre[at(b.cell)]);
         Vec3 du = boundary_velocity[at(i)] - uc;
-        if (kind == BoundaryKind::wall)
+        if (kind == ConditionKind::wall)
           du = du * wall_slope[at(i)] + b.normal * (dot(b.normal, du) * (1 - wall_slope[at(i)]));
         return uc + du;
       },
@@ -322,11 +325,11 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
     }
   }
   if (outflow_zero)
-    for (std::size_t p = 0; p < mesh_.patches.size(); ++p)
-      if (conditions_[p].kind == BoundaryKind::outflow)
-        for (int i = mesh_.patches[p].first; i < mesh_.patches[p].first + mesh_.patches[p].count;
-             ++i) {
-          const auto& b = mesh_.boundary[at(i)];
+    for (std::size_t p = 0; p < mesh_.boundaries.size(); ++p)
+      if (conditions_[p].kind == ConditionKind::outflow)
+        for (int i = mesh_.boundaries[p].first;
+             i < mesh_.boundaries[p].first + mesh_.boundaries[p].count; ++i) {
+          const auto& b = mesh_.boundary_faces[at(i)];
           const Vec3 d = b.centre - mesh_.centre[at(b.cell)];
           for (std::size_t k = 0; k < N; ++k)
             (*out[k])[at(b.cell)] += d * (-(*q[k])[at(b.cell)] / norm2(d));
@@ -342,8 +345,8 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
         value,
         [&](int i) {
           const bool zero =
-              outflow_zero && conditions_[at(patch_of_[at(i)])].kind == BoundaryKind::outflow;
-          const auto& b = mesh_.boundary[at(i)];
+              outflow_zero && conditions_[at(boundary_of_[at(i)])].kind == ConditionKind::outflow;
+          const auto& b = mesh_.boundary_faces[at(i)];
           return zero ? 0.0
                       : value[at(b.cell)] +
                             dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
@@ -360,12 +363,11 @@ void Gradients::hold(int cell) {
 void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const {
   scalar_gradients<1>({&p}, pressure_, true, {&out});
 }
-void Gradients::of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const {
-  scalar_gradients<1>({&q}, {}, false, {&out});
+template <std::size_t N>
+void Gradients::of_scalars(const Scalars<N>& quantities, const Outputs<N>& out) const {
+  scalar_gradients<N>(quantities, {}, false, out);
 }
-void Gradients::of_scalars(const std::vector<double>& q, const std::vector<double>& r,
-                           std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const {
-  scalar_gradients<2>({&q, &r}, {}, false, {&of_q, &of_r});
-}
+template void Gradients::of_scalars<1>(const Scalars<1>&, const Outputs<1>&) const;
+template void Gradients::of_scalars<2>(const Scalars<2>&, const Outputs<2>&) const;
 
 }  // namespace dunefield

@@ -27,11 +27,13 @@ class Gradients {
                    const std::vector<double>& wall_slope, std::vector<Mat3>& out) const;
   /// Of pressure: one-sided at walls and stream, zero at the outflow, mirrored at slip planes.
   void of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const;
-  /// Of a turbulence quantity: one-sided at all boundaries but mirrors.
-  void of_scalar(const std::vector<double>& q, std::vector<Vec3>& out) const;
-  /// Of two of them in one pass.
-  void of_scalars(const std::vector<double>& q, const std::vector<double>& r,
-                  std::vector<Vec3>& of_q, std::vector<Vec3>& of_r) const;
+  template <std::size_t N>
+  using Scalars = std::array<const std::vector<double>*, N>;
+  template <std::size_t N>
+  using Outputs = std::array<std::vector<Vec3>*, N>;
+  /// Of N turbulence quantities in one pass: one-sided at all boundaries but mirrors.
+  template <std::size_t N>
+  void of_scalars(const Scalars<N>& quantities, const Outputs<N>& out) const;
   /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these
   /// cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
@@ -51,11 +53,6 @@ class Gradients {
     std::vector<int> cells;  ///< ascending
     std::vector<SymmetricMat3> inverse;
   };
-  /// Of one quantity or several.
-  template <std::size_t N>
-  using Scalars = std::array<const std::vector<double>*, N>;
-  template <std::size_t N>
-  using Outputs = std::array<std::vector<Vec3>*, N>;
 
   std::vector<SymmetricMat3> information(Use use) const;
   void make_inverses();
@@ -67,7 +64,7 @@ class Gradients {
   template <std::size_t N>
   void scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero,
                         const Outputs<N>& out) const;
-  bool has_value(BoundaryKind kind, Use use) const;
+  bool has_value(ConditionKind kind, Use use) const;
   static std::vector<char> cells_at_layers(const FlowMesh& mesh);
   void find_reach();
   void find_thin();
@@ -98,7 +95,7 @@ class Gradients {
   std::vector<int> thin_cells_;       ///< own thin and poor cells
   std::vector<ThinFace> thin_faces_;  ///< interior faces of them
   std::vector<int> thin_boundary_;    ///< boundary faces of them
-  std::vector<int> patch_of_;         ///< of each boundary face
+  std::vector<int> boundary_of_;      ///< of each boundary face
 };
 
 }  // namespace dunefield

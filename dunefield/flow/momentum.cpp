@@ -1,12 +1,13 @@
 #include <dunefield/flow/momentum.hpp>
 
+#include <dunefield/base/index.hpp>
+#include <dunefield/flow/boundary_momentum.hpp>
+
 namespace dunefield {
 namespace {
 
 // of the reference speed, in the pseudo-time: keeps stagnating cells tame
 constexpr double speed_floor = 0.3;
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 }  // namespace
 
@@ -34,11 +35,9 @@ void Momentum::solve(double courant) {
   // Across a gap one cell wide the walls take whatever force there is.
   for (const PinchedCell& p : s_.gradients.pinched())
     rhs_[at(p.cell)] -= p.across * dot(p.across, rhs_[at(p.cell)]);
-  double sums[2] = {0, 0};
+  residual_sums_ = {};
   for (std::size_t c = 0; c < own; ++c)
-    sums[0] += norm2(rhs_[c]) / m.volume[c], sums[1] += m.volume[c];
-  s_.comm.sum(sums);
-  residual_ = std::sqrt(sums[0] / sums[1]);
+    residual_sums_[0] += norm2(rhs_[c]) / m.volume[c], residual_sums_[1] += m.volume[c];
   pseudo_time(courant);
   const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
   gauss_seidel(m.graph, matrix_, rhs_, delta_, s_.flow_case.options.momentum_sweeps, s_.halo);
@@ -82,41 +81,17 @@ void Momentum::interior() {
 }
 
 void Momentum::boundaries() {
-  const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     const auto c = at(b.cell);
-    const double phi = s_.boundary_flux[i], mu = nu + s_.nu_t[c];
-    double coefficient = 0, diffusion = 0;
-    switch (bc.kind) {
-      case BoundaryKind::stream: {
-        const Vec3 d = b.centre - m.centre[c], du = s_.boundary_velocity[i] - s_.u[c];
-        diffusion = mu * b.size / b.height;
-        const Vec3 aside = d - b.normal * b.height;
-        rhs_[c] -= du * phi;
-        rhs_[c] +=
-            (du - s_.grad_u[c] * aside) * diffusion + transposed_times(s_.grad_u[c], b.area) * mu;
-        coefficient = diffusion + std::max(-phi, 0.0);
-        break;
-      }
-      case BoundaryKind::outflow:
-        // The normal derivative vanishes, the transposed part of the stress does not. Air that
-        // comes back brings no tangential velocity.
-        rhs_[c] += transposed_times(s_.grad_u[c], b.area) * mu;
-        if (phi < 0)
-          rhs_[c] -= (b.normal * dot(b.normal, s_.u[c]) - s_.u[c]) * phi, coefficient = -phi;
-        break;
-      case BoundaryKind::slip: {
-        rhs_[c] -= b.normal * (dot(b.normal, s_.u[c]) * 2 * mu * b.size / b.height);
-        break;
-      }
-      case BoundaryKind::wall:
-        diffusion = b.size * s_.wall_factor[i];
-        rhs_[c] += s_.wall_turning(b, bc) * (nu * b.size) - s_.wall_slip[i] * diffusion;
-        coefficient = diffusion;
-        break;
-    }
-    diagonal_[c].boundary += coefficient;
+    const double phi = s_.boundary_flux[i];
+    const BoundaryMomentum through = boundary_momentum(s_, i, b, bc);
+    rhs_[c] -= (through.carried - s_.u[c]) * phi;
+    rhs_[c] += through.stress;
+    const double diffusion = bc.kind == ConditionKind::stream ? (nu + s_.nu_t[c]) * b.size / b.height
+                             : bc.kind == ConditionKind::wall ? b.size * s_.wall_factor[i]
+                                                              : 0;
+    diagonal_[c].boundary += diffusion + std::max(-phi, 0.0);
     diagonal_[c].diffusion += diffusion;
     diagonal_[c].outflux += std::max(phi, 0.0);
   });
@@ -139,7 +114,7 @@ void Momentum::pseudo_time(double courant) {
   // done at each cell by itself; against the pseudo-time term only, since a change that neighbours
   // share meets no other resistance.
   s_.for_boundary([&](std::size_t, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind != BoundaryKind::slip) return;
+    if (bc.kind != ConditionKind::slip) return;
     const auto c = at(b.cell);
     const double normal = 2 * (nu + s_.nu_t[c]) * b.size / b.height,
                  r = pseudo_share_[c] * static_cast<double>(matrix_.diagonal[c]);

@@ -2,6 +2,8 @@
 // pseudo-time.
 #pragma once
 
+#include <array>
+
 #include <dunefield/flow/flow_state.hpp>
 #include <dunefield/linear/graph.hpp>
 
@@ -21,8 +23,9 @@ class Momentum {
   const std::vector<double>& pseudo_share() const { return pseudo_share_; }
   /// SIMPLEC factor V / (pseudo-time + boundary coefficients), s.
   const std::vector<double>& correction() const { return correction_; }
-  /// Root mean square of the residual acceleration, volume weighted, m/s2.
-  double residual() const { return residual_; }
+  /// This rank's sums of the squared residual acceleration, volume weighted, and of the volume: the
+  /// root of their ratio over all ranks is the residual, m/s2.
+  const std::array<double, 2>& residual_sums() const { return residual_sums_; }
 
  private:
   void interior();
@@ -41,7 +44,7 @@ class Momentum {
   std::vector<Diagonal> diagonal_;
   std::vector<double> volume_over_a_, pseudo_share_, correction_;
   std::vector<Vec3> body_force_;
-  double residual_ = 0;
+  std::array<double, 2> residual_sums_{};
 };
 
 }  // namespace dunefield

@@ -6,6 +6,8 @@
 #include <cstddef>
 #include <utility>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 
 enum class Stage {
@@ -49,14 +51,14 @@ class StageClock {
     Stage before_;
   };
 
-  double seconds(Stage stage) const { return seconds_[static_cast<std::size_t>(stage)]; }
+  double seconds(Stage stage) const { return seconds_[at(stage)]; }
 
  private:
   using Clock = std::chrono::steady_clock;
 
   Stage switch_to(Stage stage) {
     const auto now = Clock::now();
-    seconds_[static_cast<std::size_t>(now_)] += std::chrono::duration<double>(now - since_).count();
+    seconds_[at(now_)] += std::chrono::duration<double>(now - since_).count();
     since_ = now;
     return std::exchange(now_, stage);
   }

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/geometry/edges.hpp>
 
 namespace dunefield {
@@ -13,8 +14,6 @@ namespace {
 // of the surface's diagonal: lower facets have no normal to speak of
 constexpr double no_width = 1e-5;
 constexpr int most_in_a_row = 8;  // facets without width, one behind the other
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// The facet beyond an edge of another one; `turned` if it looks the other way.
 struct Beyond {

@@ -2,12 +2,11 @@
 
 #include <unordered_map>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/geometry/edges.hpp>
 
 namespace dunefield {
 namespace {
-
-constexpr std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 struct RimEdge {
   int from, to;

@@ -4,8 +4,9 @@
 
 #include <fmt/format.h>
 
-#include <dunefield/geometry/symmetry.hpp>
-#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/health/symmetry.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 
 namespace dunefield {
 namespace {
@@ -76,8 +77,8 @@ bool anything_round(const Surface& s, const Pieces& pieces, int along, int up) {
   std::vector<Box> box(static_cast<std::size_t>(pieces.count) + s.part_names.size());
   for (std::size_t t = 0; t < s.size(); ++t)
     for (int k = 0; k < 3; ++k) {
-      box[static_cast<std::size_t>(pieces.of_triangle[t])].include(s.corner(t, k));
-      box[static_cast<std::size_t>(pieces.count + s.part_of[t])].include(s.corner(t, k));
+      box[at(pieces.of_triangle[t])].include(s.corner(t, k));
+      box[at(pieces.count + s.part_of[t])].include(s.corner(t, k));
     }
   return std::any_of(box.begin(), box.end(), [&](const Box& b) {
     return !b.empty() && std::abs(b.size()[along] - b.size()[up]) < 0.1 * b.size()[up];

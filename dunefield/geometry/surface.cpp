@@ -2,17 +2,18 @@
 
 #include <numeric>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/geometry/edges.hpp>
-#include <dunefield/geometry/surface_builder.hpp>
+#include <dunefield/geometry/files/surface_builder.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
 
 int find_root(std::vector<int>& parent, int i) {
-  while (parent[static_cast<std::size_t>(i)] != i) {
-    int& p = parent[static_cast<std::size_t>(i)];
-    p = parent[static_cast<std::size_t>(p)];
+  while (parent[at(i)] != i) {
+    int& p = parent[at(i)];
+    p = parent[at(p)];
     i = p;
   }
   return i;
@@ -63,7 +64,7 @@ std::size_t weld(Surface& s) {
   std::size_t kept = 0;
   for (std::size_t t = 0; t < s.size(); ++t) {
     std::array<int, 3> c = s.triangles[t];
-    for (int& i : c) i = new_number[static_cast<std::size_t>(i)];
+    for (int& i : c) i = new_number[at(i)];
     if (c[0] == c[1] || c[1] == c[2] || c[2] == c[0]) continue;
     s.triangles[kept] = c;
     s.part_of[kept++] = s.part_of[t];
@@ -77,13 +78,13 @@ std::size_t weld(Surface& s) {
 void drop_unused_points(Surface& s) {
   std::vector<int> number(s.points.size(), -1);
   for (const auto& t : s.triangles)
-    for (const int c : t) number[static_cast<std::size_t>(c)] = 0;
+    for (const int c : t) number[at(c)] = 0;
   int kept = 0;
   for (std::size_t i = 0; i < number.size(); ++i)
-    if (number[i] == 0) s.points[static_cast<std::size_t>(kept)] = s.points[i], number[i] = kept++;
+    if (number[i] == 0) s.points[at(kept)] = s.points[i], number[i] = kept++;
   s.points.resize(static_cast<std::size_t>(kept));
   for (auto& t : s.triangles)
-    for (int& c : t) c = number[static_cast<std::size_t>(c)];
+    for (int& c : t) c = number[at(c)];
 }
 
 void append(Surface& s, const Surface& other) {
@@ -100,7 +101,7 @@ void append(Surface& s, const Surface& other) {
   for (std::size_t t = 0; t < other.size(); ++t) {
     const auto& c = other.triangles[t];
     s.triangles.push_back({c[0] + first, c[1] + first, c[2] + first});
-    s.part_of.push_back(part[static_cast<std::size_t>(other.part_of[t])]);
+    s.part_of.push_back(part[at(other.part_of[t])]);
   }
 }
 
@@ -114,7 +115,7 @@ Surface select_parts(const Surface& s, const std::vector<bool>& keep) {
       out.part_names.push_back(s.part_names[i]);
     }
   for (std::size_t t = 0; t < s.size(); ++t)
-    if (const int p = part[static_cast<std::size_t>(s.part_of[t])]; p >= 0) {
+    if (const int p = part[at(s.part_of[t])]; p >= 0) {
       out.triangles.push_back(s.triangles[t]);
       out.part_of.push_back(p);
     }
@@ -146,15 +147,15 @@ Pieces connected_pieces(const Surface& s, const std::vector<char>& left_out) {
     if (!joins(t)) continue;
     const auto& c = s.triangles[t];
     const int a = find_root(parent, c[0]);
-    parent[static_cast<std::size_t>(find_root(parent, c[1]))] = a;
-    parent[static_cast<std::size_t>(find_root(parent, c[2]))] = a;
+    parent[at(find_root(parent, c[1]))] = a;
+    parent[at(find_root(parent, c[2]))] = a;
   }
   Pieces pieces;
   pieces.of_triangle.assign(s.size(), -1);
   std::vector<int> number(s.points.size(), -1);
   for (std::size_t t = 0; t < s.size(); ++t) {
     if (!joins(t)) continue;
-    int& n = number[static_cast<std::size_t>(find_root(parent, s.triangles[t][0]))];
+    int& n = number[at(find_root(parent, s.triangles[t][0]))];
     if (n < 0) n = pieces.count++;
     pieces.of_triangle[t] = n;
   }
@@ -166,8 +167,7 @@ EdgeCount count_edges(const Surface& s, const Pieces& pieces) {
   count.piece_open.assign(static_cast<std::size_t>(pieces.count), 0);
   EdgeTable(s).for_each([&](int, int, std::span<const EdgeTable::Use> uses) {
     if (uses.size() == 1)
-      ++count.open, count.piece_open[static_cast<std::size_t>(
-                        pieces.of_triangle[static_cast<std::size_t>(uses[0].triangle())])] = 1;
+      ++count.open, count.piece_open[at(pieces.of_triangle[at(uses[0].triangle())])] = 1;
     if (uses.size() > 2) ++count.non_manifold;
   });
   return count;

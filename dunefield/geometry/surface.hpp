@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/base/vec.hpp>
 
 namespace dunefield {
@@ -18,9 +19,7 @@ struct Surface {
   std::vector<std::string> part_names;  ///< any text; never interpreted
 
   std::size_t size() const { return triangles.size(); }
-  Vec3 corner(std::size_t t, int k) const {
-    return points[static_cast<std::size_t>(triangles[t][static_cast<std::size_t>(k)])];
-  }
+  Vec3 corner(std::size_t t, int k) const { return points[at(triangles[t][at(k)])]; }
   /// Area vector of a triangle: half the cross product of its edges.
   Vec3 area_vector(std::size_t t) const {
     return 0.5 * cross(corner(t, 1) - corner(t, 0), corner(t, 2) - corner(t, 0));

@@ -3,13 +3,9 @@
 #include <algorithm>
 #include <numeric>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
-namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
-
-}  // namespace
-
 Graph make_graph(int own_cells, int all_cells, const std::vector<int>& below,
                  const std::vector<int>& above, FaceSlots& slots) {
   struct Entry {

@@ -4,6 +4,7 @@
 
 #include <vector>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/parallel/halo.hpp>
 
 namespace dunefield {
@@ -52,7 +53,7 @@ void gauss_seidel(const Graph& g, const Matrix<Real>& m, const std::vector<T>& r
     T sum = rhs[r];
     for (auto k = static_cast<std::size_t>(g.start[r]);
          k < static_cast<std::size_t>(g.start[r + 1]) && g.column[k] < i; ++k)
-      sum -= x[static_cast<std::size_t>(g.column[k])] * m.entry[k];
+      sum -= x[at(g.column[k])] * m.entry[k];
     x[r] = sum / m.diagonal[r];
   }
   for (int s = 1; s < sweeps; ++s) {
@@ -62,7 +63,7 @@ void gauss_seidel(const Graph& g, const Matrix<Real>& m, const std::vector<T>& r
       T sum = rhs[r];
       for (auto k = static_cast<std::size_t>(g.start[r]);
            k < static_cast<std::size_t>(g.start[r + 1]); ++k)
-        sum -= x[static_cast<std::size_t>(g.column[k])] * m.entry[k];
+        sum -= x[at(g.column[k])] * m.entry[k];
       x[r] = sum / m.diagonal[r];
     }
   }

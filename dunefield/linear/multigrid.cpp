@@ -7,14 +7,14 @@
 
 #include <Eigen/Dense>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 namespace {
 
 constexpr int coarsest_cells = 150;          // of all ranks together: solved directly
 constexpr float strength_threshold = 0.25f;  // of a row's largest entry, for a pair to be formed
 constexpr float over_correction = 1.5f;      // plain aggregation corrects too little (Braess 1995)
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 struct Level {
   const Graph* graph = nullptr;               ///< the given one, or `coarse_graph`

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/look/vehicle_view.hpp>
 
 namespace dunefield {
@@ -28,9 +29,8 @@ void mark(Canvas& canvas, const VehicleView& view, const Surface& s, const Healt
   for (const Vec3& p : r.non_manifold_places) dot_at(canvas, view.project(p), 3, join_violet);
   for (const EdgeLoop& loop : r.loops)
     for (std::size_t i = 0; i + (loop.closed ? 0 : 1) < loop.points.size(); ++i) {
-      const auto a = view.project(s.points[static_cast<std::size_t>(loop.points[i])]),
-                 b = view.project(
-                     s.points[static_cast<std::size_t>(loop.points[(i + 1) % loop.points.size()])]);
+      const auto a = view.project(s.points[at(loop.points[i])]),
+                 b = view.project(s.points[at(loop.points[(i + 1) % loop.points.size()])]);
       canvas.line(a.x, a.y, b.x, b.y, 2.5, open_red);
     }
   for (const StrayBit& bit : r.stray_bits) {
@@ -52,7 +52,7 @@ void draw_health(const std::filesystem::path& file, const Surface& s, const Heal
   canvas.text(32, 20, title, 20, ink, Canvas::Anchor::left, true);
   std::vector<char> turns(s.part_names.size(), 0);
   for (const Wheel& w : wheels)
-    if (const int p = s.find_part(w.part); p >= 0) turns[static_cast<std::size_t>(p)] = 1;
+    if (const int p = s.find_part(w.part); p >= 0) turns[at(p)] = 1;
   const struct {
     Vec3 from;
     Frame frame;
@@ -61,9 +61,8 @@ void draw_health(const std::filesystem::path& file, const Surface& s, const Heal
                 {{1.0, 0.85, -0.45}, {660, 96, 580, 430}, "from the right behind, below"}};
   for (const auto& v : views) {
     const VehicleView view(s, v.from, v.frame);
-    view.draw(canvas, s, paper, [&](int t, const Vec3&) {
-      return turns[static_cast<std::size_t>(s.part_of[static_cast<std::size_t>(t)])] ? tyre : skin;
-    });
+    view.draw(canvas, s, paper,
+              [&](int t, const Vec3&) { return turns[at(s.part_of[at(t)])] ? tyre : skin; });
     mark(canvas, view, s, r);
     canvas.text(v.frame.x, 64, v.name, 14, ink);
   }

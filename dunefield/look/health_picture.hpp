@@ -3,7 +3,7 @@
 
 #include <filesystem>
 
-#include <dunefield/geometry/health.hpp>
+#include <dunefield/geometry/health/health.hpp>
 
 namespace dunefield {
 

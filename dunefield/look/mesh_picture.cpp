@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vehicle_view.hpp>
 #include <dunefield/mesh/section.hpp>
@@ -18,8 +19,6 @@ constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, faint{0.55, 0.57, 0.60},
     skin{0.86, 0.85, 0.80}, solid_grey{0.80, 0.80, 0.79}, air{0.93, 0.96, 0.97},
     layer{0.98, 0.91, 0.72}, warning_red{0.85, 0.10, 0.12}, bar_blue{0.20, 0.45, 0.60};
 constexpr int width = 1280, height = 800;
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 double distance_to_segment(const Vec3& p, const Vec3& a, const Vec3& b) {
   const Vec3 ab = b - a;
@@ -162,8 +161,8 @@ void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, doubl
                    const std::string& title) {
   Box vehicle;
   Vec3 nose{1e300, y, 0};
-  for (const Patch& p : m.patches)
-    if (p.kind == PatchKind::part)
+  for (const Boundary& p : m.boundaries)
+    if (p.kind == BoundaryKind::part)
       for (int f = p.first; f < p.first + p.count; ++f) {
         vehicle.include(m.face_centre[at(f)]);
         if (std::abs(m.face_centre[at(f)].y - y) < leaf && m.face_centre[at(f)].x < nose.x)
@@ -171,8 +170,8 @@ void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, doubl
       }
   if (vehicle.empty()) throw InputError("there is no vehicle to draw", file.string(), "");
   std::vector<char> at_wall(at(m.cells), 0);
-  for (const Patch& p : m.patches)
-    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f)
+  for (const Boundary& p : m.boundaries)
+    for (int f = p.first; p.kind == BoundaryKind::part && f < p.first + p.count; ++f)
       at_wall[at(m.cell_below[at(f)])] = 1;
   const double length = characteristic_length(vehicle);
   const Box window{{vehicle.lo.x - 0.12 * length, y,

@@ -5,7 +5,7 @@
 #include <filesystem>
 #include <string>
 
-#include <dunefield/mesh/quality.hpp>
+#include <dunefield/mesh/quality/quality.hpp>
 
 namespace dunefield {
 

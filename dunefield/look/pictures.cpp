@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/look/vehicle_view.hpp>
 #include <dunefield/mesh/section.hpp>
 
@@ -11,8 +12,6 @@ namespace {
 
 constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, solid_grey{0.80, 0.80, 0.79};
 constexpr double header = 64, footer = 92;  // pixels above and below the picture proper
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Mean of the face values around each point, weighted by area.
 std::vector<double> point_values(const WallSurface& wall,
@@ -52,11 +51,11 @@ WallSurface wall_surface(const VolumeMesh& m, bool mirror) {
   if (mirror)
     for (int i = 0; i < n; ++i)
       s.points.push_back({m.points[at(i)].x, -m.points[at(i)].y, m.points[at(i)].z});
-  for (const Patch& patch : m.patches) {
-    if (patch.kind != PatchKind::part) continue;
+  for (const Boundary& boundary : m.boundaries) {
+    if (boundary.kind != BoundaryKind::part) continue;
     const int part = static_cast<int>(s.part_names.size());
-    s.part_names.push_back(patch.name);
-    for (int f = patch.first; f < patch.first + patch.count; ++f) {
+    s.part_names.push_back(boundary.name);
+    for (int f = boundary.first; f < boundary.first + boundary.count; ++f) {
       const int first = m.face_start[at(f)], last = m.face_start[at(f) + 1];
       for (int k = first + 1; k + 1 < last; ++k)
         for (int side = 0; side <= int(mirror); ++side) {

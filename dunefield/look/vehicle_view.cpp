@@ -1,6 +1,7 @@
 #include <dunefield/look/vehicle_view.hpp>
 
-#include <dunefield/geometry/ray_scene.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/query/ray_scene.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -13,7 +14,7 @@ VehicleView::VehicleView(const Surface& s, const Vec3& from, const Frame& frame)
   Box seen;  // in (right, up, eye)
   for (const auto& t : s.triangles)
     for (const int i : t) {
-      const Vec3& p = s.points[static_cast<std::size_t>(i)];
+      const Vec3& p = s.points[at(i)];
       seen.include(Vec3{dot(p, right_), dot(p, up_), dot(p, eye_)});
     }
   if (seen.empty()) seen.include(Vec3{});
@@ -72,9 +73,7 @@ void VehicleView::draw(Canvas& canvas, const Surface& s, Colour background,
       16);
   for (int y = y0; y < y1; ++y)
     for (int x = x0; x < x1; ++x)
-      if (const Drawn& d =
-              pixels[static_cast<std::size_t>(y - y0) * columns + static_cast<std::size_t>(x - x0)];
-          d.any)
+      if (const Drawn& d = pixels[at(y - y0) * columns + static_cast<std::size_t>(x - x0)]; d.any)
         canvas.set_pixel(x, y, d.colour);
 }
 

@@ -1,9 +1,9 @@
 #include <dunefield/mesh/cell_finder.hpp>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Each centre as a triangle without size.
 Surface centres(const VolumeMesh& m) {

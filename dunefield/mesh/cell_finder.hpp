@@ -1,7 +1,8 @@
 // Finds the cells of a mesh by place.
 #pragma once
 
-#include <dunefield/geometry/nearest_tree.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/mesh/volume_mesh.hpp>
 
 namespace dunefield {
@@ -21,8 +22,8 @@ class CellFinder {
   template <class Take>
   void weigh(int cell, const Vec3& p, const Take& take) const {
     const auto weight = [&](int c) {
-      return 1 / (norm2(mesh_.cell_centre[static_cast<std::size_t>(c)] - p) +
-                  1e-12 * std::cbrt(mesh_.cell_volume[static_cast<std::size_t>(c)]));
+      return 1 /
+             (norm2(mesh_.cell_centre[at(c)] - p) + 1e-12 * std::cbrt(mesh_.cell_volume[at(c)]));
     };
     double all = weight(cell);
     for_neighbours(cell, [&](int c) { all += weight(c); });
@@ -33,17 +34,14 @@ class CellFinder {
  private:
   template <class Visit>
   void for_faces(int cell, const Visit& visit) const {
-    for (int r = rows_.start[static_cast<std::size_t>(cell)];
-         r < rows_.start[static_cast<std::size_t>(cell) + 1]; ++r)
-      visit(rows_.face[static_cast<std::size_t>(r)]);
+    for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r)
+      visit(rows_.face[at(r)]);
   }
   template <class Visit>
   void for_neighbours(int cell, const Visit& visit) const {
     for_faces(cell, [&](int f) {
       if (f < mesh_.interior_faces())
-        visit(mesh_.cell_below[static_cast<std::size_t>(f)] == cell
-                  ? mesh_.cell_above[static_cast<std::size_t>(f)]
-                  : mesh_.cell_below[static_cast<std::size_t>(f)]);
+        visit(mesh_.cell_below[at(f)] == cell ? mesh_.cell_above[at(f)] : mesh_.cell_below[at(f)]);
     });
   }
   bool holds(int cell, const Vec3& p) const;

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 namespace {
 
@@ -53,8 +55,7 @@ void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& fi
         return fmt::format(
             "'{}' is thinner than a cell, or open, at {} places, the first {}: taken as solid "
             "there, its points on the surface where there is one",
-            vehicle.part_names[static_cast<std::size_t>(p.first)], p.second.crossings,
-            place(p.second.first));
+            vehicle.part_names[at(p.first)], p.second.crossings, place(p.second.first));
       },
       "parts are thinner than a cell, or open, somewhere",
       [&](const std::string& text) { findings.note(text); });
@@ -104,13 +105,13 @@ void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
 
 void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half,
                           Findings& findings) {
-  for (const Patch& patch : mesh.patches) {
-    if (patch.kind != PatchKind::part || patch.count > 0) continue;
-    const Box box = bounds(vehicle, vehicle.find_part(patch.name));
+  for (const Boundary& boundary : mesh.boundaries) {
+    if (boundary.kind != BoundaryKind::part || boundary.count > 0) continue;
+    const Box box = bounds(vehicle, vehicle.find_part(boundary.name));
     if (!box.empty() && !(half && box.hi.y <= 0))
       findings.warn(fmt::format(
           "part '{}' has no face in the mesh: it is hidden in others or smaller than a cell",
-          patch.name));
+          boundary.name));
   }
 }
 

@@ -5,10 +5,10 @@
 #include <vector>
 
 #include <dunefield/base/findings.hpp>
-#include <dunefield/mesh/dents.hpp>
-#include <dunefield/mesh/dual.hpp>
-#include <dunefield/mesh/gaps.hpp>
-#include <dunefield/mesh/lost.hpp>
+#include <dunefield/mesh/dual/dents.hpp>
+#include <dunefield/mesh/dual/dual.hpp>
+#include <dunefield/mesh/dual/lost.hpp>
+#include <dunefield/mesh/octree/gaps.hpp>
 
 namespace dunefield {
 

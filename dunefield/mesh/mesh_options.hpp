@@ -6,7 +6,7 @@
 #include <vector>
 
 #include <dunefield/base/vec.hpp>
-#include <dunefield/mesh/layers.hpp>
+#include <dunefield/mesh/layers/layers.hpp>
 
 namespace dunefield {
 

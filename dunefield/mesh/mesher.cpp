@@ -8,15 +8,16 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/mesh/chords.hpp>
-#include <dunefield/mesh/dents.hpp>
-#include <dunefield/mesh/easing.hpp>
-#include <dunefield/mesh/lost.hpp>
-#include <dunefield/mesh/mender.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/dual/chords.hpp>
+#include <dunefield/mesh/dual/dents.hpp>
+#include <dunefield/mesh/dual/lost.hpp>
+#include <dunefield/mesh/dual/wall_faces.hpp>
+#include <dunefield/mesh/layers/easing.hpp>
 #include <dunefield/mesh/mesh_findings.hpp>
-#include <dunefield/mesh/sizing.hpp>
+#include <dunefield/mesh/octree/sizing.hpp>
+#include <dunefield/mesh/repair/mender.hpp>
 #include <dunefield/mesh/tunnel.hpp>
-#include <dunefield/mesh/wall_faces.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -136,7 +137,7 @@ BadCells find_bad_cells(const DualMesh& dual, const DualGrid& grid, double unit)
   const CellFaces rows = faces_of_cells(dual.mesh);
   std::vector<char> is_bad(static_cast<std::size_t>(dual.mesh.cells), 0);
   const auto vertex_of = [&](std::size_t cell) -> const DualVertex& {
-    return grid.vertices[static_cast<std::size_t>(dual.cell_vertex[cell])];
+    return grid.vertices[at(dual.cell_vertex[cell])];
   };
   parallel_for(
       is_bad.size(),
@@ -161,11 +162,11 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid,
   for (const auto key : keys) {
     const auto v = std::lower_bound(grid.vertices.begin(), grid.vertices.end(), key,
                                     [](const DualVertex& a, std::uint64_t k) { return a.key < k; });
-    const auto edge = [&](int l) { return octree.leaves()[static_cast<std::size_t>(l)].edge(); };
+    const auto edge = [&](int l) { return octree.leaves()[at(l)].edge(); };
     const bool alike =
         std::all_of(v->leaf.begin(), v->leaf.end(), [&](int l) { return edge(l) == v->smallest; });
     for (const int l : v->leaf)
-      if (alike || edge(l) > v->smallest) flagged[static_cast<std::size_t>(l)] = 1;
+      if (alike || edge(l) > v->smallest) flagged[at(l)] = 1;
   }
   return flagged;
 }
@@ -243,23 +244,16 @@ double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOption
 
 namespace {
 
-MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
-                           const Progress& progress) {
-  MeshResult result;
-  const double h = options.surface_size;
-  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts),
-                         options.plinth_cells * h, numbers_of(vehicle, options.sheet_parts));
-  progress("octree", 0);
-  Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
-  result.tunnel = octree.box();
-
+/// The dual of an octree, without inverted or flat cells: such are split away or taken as solid.
+DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehicle, bool half,
+                    Findings& findings, const Progress& progress) {
   std::vector<std::uint64_t> declared_solid;
   DualGrid grid = make_dual_grid(octree, solid);
   DualMesh dual;
   for (int round = 0;; ++round) {
     progress.check();
     progress("cells", 0.2 + 0.05 * round);
-    dual = build_dual(octree, solid, grid, vehicle.part_names, options.half, declared_solid);
+    dual = build_dual(octree, solid, grid, vehicle.part_names, half, declared_solid);
     place_wall_points(dual, octree);
     const BadCells bad = find_bad_cells(dual, grid, octree.unit());
     if (bad.solid.empty() && bad.split_around.empty()) break;
@@ -281,31 +275,35 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
     }
   }
   if (!declared_solid.empty())
-    result.findings.note(fmt::format(
-        "{} flat cells at size jumps of the surface were taken as solid", declared_solid.size()));
-  report_pockets(dual, result.findings);
-  report_thickened(dual, vehicle, result.findings);
-  progress("fit", 0.6);
-  const std::vector<Vec3> safe = dual.mesh.points;
-  const SharpLines sharp(vehicle, solid);
-  result.fit = fit_wall_points(dual, octree, solid, sharp, progress);
-  progress("wall faces", 0.65);
-  result.mesh = std::move(dual.mesh);
-  std::vector<double> leaf(result.mesh.points.size());
+    findings.note(fmt::format("{} flat cells at size jumps of the surface were taken as solid",
+                              declared_solid.size()));
+  return dual;
+}
+
+/// Edge of the leaves at each point of the mesh.
+std::vector<double> leaf_edges(const DualMesh& dual, const Octree& octree) {
+  std::vector<double> leaf(dual.point_info.size());
   for (std::size_t p = 0; p < leaf.size(); ++p)
-    leaf[p] = octree.size(octree.leaves()[static_cast<std::size_t>(dual.point_info[p].leaf)]);
-  result.mesh.derive();
-  result.merged = merge_bad_cells(result.mesh);
-  if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
-  report_dents(fill_dents(result.mesh), result.findings);
-  result.united = unite_wall_faces(result.mesh, std::exchange(result.fit.on_sharp_edge, {}));
-  balance_chords(result.mesh, leaf, sharp, solid);
+    leaf[p] = octree.size(octree.leaves()[at(dual.point_info[p].leaf)]);
+  return leaf;
+}
+
+/// Gaps and pieces of the vehicle that the mesh has no cells for, or too few.
+void tell_what_is_missing(MeshResult& result, const std::vector<double>& leaf,
+                          const Surface& vehicle, const SolidField& solid,
+                          const MeshOptions& options) {
+  const double h = options.surface_size;
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
   report_lost(lost_pieces(result.mesh, leaf, vehicle, solid, h), result.findings);
   report_closed_gaps(closed, result.findings);
   report_gaps(result.gaps, result.findings);
   result.gaps.insert(result.gaps.end(), closed.begin(), closed.end());
+}
+
+/// Layers on the fitted core, and the last mending.
+void finish(MeshResult& result, const std::vector<double>& leaf, const MeshOptions& options,
+            const Progress& progress) {
   result.layers = grow_layers(result.mesh, leaf, options.layers, progress);
   if (options.layers.count == 0) {
     result.mesh.derive();
@@ -314,17 +312,50 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   smooth_bad_faces(result.mesh);
   result.mesh.derive();  // afresh, so that the same mesh from a file gives the same bits
   result.merged += result.layers.merged;
+}
+
+void check_sound(const MeshQuality& quality) {
+  if (quality.sound()) return;
+  const Vec3& p = quality.smallest_volume_at;
+  throw Unsound(
+      fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume "
+                  "{:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
+                  quality.negative_pyramids, quality.smallest_volume, p.x, p.y, p.z,
+                  quality.worst_closure),
+      "mesh", "use a smaller size there");
+}
+
+MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
+                           const Progress& progress) {
+  MeshResult result;
+  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts),
+                         options.plinth_cells * options.surface_size,
+                         numbers_of(vehicle, options.sheet_parts));
+  progress("octree", 0);
+  Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
+  result.tunnel = octree.box();
+  DualMesh dual = sound_dual(octree, solid, vehicle, options.half, result.findings, progress);
+  report_pockets(dual, result.findings);
+  report_thickened(dual, vehicle, result.findings);
+  progress("fit", 0.6);
+  const std::vector<Vec3> safe = dual.mesh.points;
+  const SharpLines sharp(vehicle, solid);
+  result.fit = fit_wall_points(dual, octree, solid, sharp, progress);
+  progress("wall faces", 0.65);
+  result.mesh = std::move(dual.mesh);
+  const std::vector<double> leaf = leaf_edges(dual, octree);
+  result.mesh.derive();
+  result.merged = merge_bad_cells(result.mesh);
+  if (ease_bad_faces(result.mesh, safe) > 0) result.merged += merge_bad_cells(result.mesh);
+  report_dents(fill_dents(result.mesh), result.findings);
+  result.united = unite_wall_faces(result.mesh, std::exchange(result.fit.on_sharp_edge, {}));
+  balance_chords(result.mesh, leaf, sharp, solid);
+  tell_what_is_missing(result, leaf, vehicle, solid, options);
+  finish(result, leaf, options, progress);
   result.quality = measure_quality(result.mesh);
   report_missing_parts(result.mesh, vehicle, options.half, result.findings);
   report_quality(result.quality, result.findings);
-  if (!result.quality.sound())
-    throw Unsound(
-        fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume "
-                    "{:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
-                    result.quality.negative_pyramids, result.quality.smallest_volume,
-                    result.quality.smallest_volume_at.x, result.quality.smallest_volume_at.y,
-                    result.quality.smallest_volume_at.z, result.quality.worst_closure),
-        "mesh", "use a smaller size there");
+  check_sound(result.quality);
   progress("measures", 1);
   return result;
 }

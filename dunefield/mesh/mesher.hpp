@@ -7,11 +7,11 @@
 #include <dunefield/base/findings.hpp>
 #include <dunefield/base/progress.hpp>
 #include <dunefield/geometry/surface.hpp>
-#include <dunefield/mesh/fitting.hpp>
-#include <dunefield/mesh/gaps.hpp>
-#include <dunefield/mesh/layers.hpp>
+#include <dunefield/mesh/dual/fitting.hpp>
+#include <dunefield/mesh/layers/layers.hpp>
 #include <dunefield/mesh/mesh_options.hpp>
-#include <dunefield/mesh/quality.hpp>
+#include <dunefield/mesh/octree/gaps.hpp>
+#include <dunefield/mesh/quality/quality.hpp>
 #include <dunefield/mesh/volume_mesh.hpp>
 
 namespace dunefield {

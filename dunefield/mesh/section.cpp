@@ -3,13 +3,9 @@
 #include <algorithm>
 #include <cmath>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
-namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
-
-}  // namespace
-
 PlaneAxes::PlaneAxes(const Vec3& normal) {
   const bool level = std::abs(normal.z) > 0.999;
   across = level ? Vec3{0, 1, 0} : unit(cross(Vec3{0, 0, 1}, normal));

@@ -3,26 +3,27 @@
 #include <algorithm>
 #include <numeric>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 
 PolygonMeasure measure_polygon(const std::vector<Vec3>& points, const int* corner, int count) {
   PolygonMeasure m;
-  for (int i = 0; i < count; ++i) m.mean += points[static_cast<std::size_t>(corner[i])];
+  for (int i = 0; i < count; ++i) m.mean += points[at(corner[i])];
   m.mean *= 1.0 / count;
   Vec3 moment;
   double weight = 0, size = 0;
-  Vec3 previous = points[static_cast<std::size_t>(corner[count - 1])] - m.mean;
+  Vec3 previous = points[at(corner[count - 1])] - m.mean;
   Vec3 spokes[2] = {previous, {}};
   for (int i = 0; i < count; ++i) {
-    spokes[1] = points[static_cast<std::size_t>(corner[i])] - m.mean;
+    spokes[1] = points[at(corner[i])] - m.mean;
     m.area += 0.5 * cross(spokes[0], spokes[1]);
     spokes[0] = spokes[1];
   }
   const Vec3 n = unit(m.area);
   for (int i = 0; i < count; ++i) {
-    const Vec3 r = points[static_cast<std::size_t>(corner[i])] - m.mean;
+    const Vec3 r = points[at(corner[i])] - m.mean;
     const double a = 0.5 * dot(cross(previous, r), n);
     moment += (a / 3.0) * (previous + r);
     weight += a, size += std::abs(a);
@@ -37,20 +38,20 @@ CellMeasure measure_cell(const VolumeMesh& m, const CellFaces& rows, int cell) {
   const auto c = static_cast<std::size_t>(cell);
   Vec3 reference;
   for (int r = rows.start[c]; r < rows.start[c + 1]; ++r)
-    reference += m.face_centre[static_cast<std::size_t>(rows.face[static_cast<std::size_t>(r)])];
+    reference += m.face_centre[at(rows.face[at(r)])];
   reference *= 1.0 / (rows.start[c + 1] - rows.start[c]);
   CellMeasure sum;
   for (int r = rows.start[c]; r < rows.start[c + 1]; ++r) {
-    const auto f = static_cast<std::size_t>(rows.face[static_cast<std::size_t>(r)]);
+    const auto f = static_cast<std::size_t>(rows.face[at(r)]);
     const double sign = m.cell_below[f] == cell ? 1.0 : -1.0;
-    const int* corner = &m.face_points[static_cast<std::size_t>(m.face_start[f])];
+    const int* corner = &m.face_points[at(m.face_start[f])];
     const int count = m.face_start[f + 1] - m.face_start[f];
     Vec3 mean;
-    for (int k = 0; k < count; ++k) mean += m.points[static_cast<std::size_t>(corner[k])];
+    for (int k = 0; k < count; ++k) mean += m.points[at(corner[k])];
     mean *= 1.0 / count;
-    Vec3 a = m.points[static_cast<std::size_t>(corner[count - 1])];
+    Vec3 a = m.points[at(corner[count - 1])];
     for (int k = 0; k < count; ++k) {
-      const Vec3 b = m.points[static_cast<std::size_t>(corner[k])];
+      const Vec3 b = m.points[at(corner[k])];
       const Vec3 s = 0.5 * cross(a - mean, b - mean), c3 = (a + b + mean) / 3.0;
       const double v = sign * dot(s, c3 - reference) / 3.0;
       sum.volume += v;
@@ -68,9 +69,8 @@ void VolumeMesh::derive() {
   parallel_for(
       nf,
       [&](std::size_t i) {
-        const PolygonMeasure m =
-            measure_polygon(points, &face_points[static_cast<std::size_t>(face_start[i])],
-                            face_start[i + 1] - face_start[i]);
+        const PolygonMeasure m = measure_polygon(points, &face_points[at(face_start[i])],
+                                                 face_start[i + 1] - face_start[i]);
         face_area[i] = m.area, face_centre[i] = m.centre;
       },
       4096);
@@ -88,13 +88,12 @@ void VolumeMesh::derive() {
 
 Mat3 VolumeMesh::face_warp(int face) const {
   const auto i = static_cast<std::size_t>(face);
-  const int* corner = &face_points[static_cast<std::size_t>(face_start[i])];
+  const int* corner = &face_points[at(face_start[i])];
   const int count = face_start[i + 1] - face_start[i];
   const Vec3 mean = measure_polygon(points, corner, count).mean;
   Mat3 warp;
   for (int k = 0; k < count; ++k) {
-    const Vec3 a = points[static_cast<std::size_t>(corner[k])],
-               b = points[static_cast<std::size_t>(corner[(k + 1) % count])];
+    const Vec3 a = points[at(corner[k])], b = points[at(corner[(k + 1) % count])];
     const Vec3 s = 0.5 * cross(a - mean, b - mean), r = (a + b + mean) / 3.0 - face_centre[i];
     for (int row = 0; row < 3; ++row) warp.row[row] += s[row] * r;
   }
@@ -104,17 +103,14 @@ Mat3 VolumeMesh::face_warp(int face) const {
 CellFaces faces_of_cells(const VolumeMesh& mesh) {
   CellFaces rows;
   rows.start.assign(static_cast<std::size_t>(mesh.cells) + 1, 0);
-  for (const int c : mesh.cell_below) ++rows.start[static_cast<std::size_t>(c) + 1];
-  for (const int c : mesh.cell_above) ++rows.start[static_cast<std::size_t>(c) + 1];
+  for (const int c : mesh.cell_below) ++rows.start[at(c) + 1];
+  for (const int c : mesh.cell_above) ++rows.start[at(c) + 1];
   std::partial_sum(rows.start.begin(), rows.start.end(), rows.start.begin());
   rows.face.resize(static_cast<std::size_t>(rows.start.back()));
   std::vector<int> fill(rows.start.begin(), rows.start.end() - 1);
   for (int f = 0; f < mesh.faces(); ++f) {
-    rows.face[static_cast<std::size_t>(
-        fill[static_cast<std::size_t>(mesh.cell_below[static_cast<std::size_t>(f)])]++)] = f;
-    if (f < mesh.interior_faces())
-      rows.face[static_cast<std::size_t>(
-          fill[static_cast<std::size_t>(mesh.cell_above[static_cast<std::size_t>(f)])]++)] = f;
+    rows.face[at(fill[at(mesh.cell_below[at(f)])]++)] = f;
+    if (f < mesh.interior_faces()) rows.face[at(fill[at(mesh.cell_above[at(f)])]++)] = f;
   }
   return rows;
 }
@@ -159,7 +155,7 @@ VolumeMesh structured_mesh_of_points(int nx, int ny, int nz, std::vector<Vec3> p
         }
   const char* names[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
   for (int side = ring ? 2 : 0; side < 6; ++side) {
-    Patch patch{names[side], PatchKind::part, mesh.faces(), 0};
+    Boundary boundary{names[side], BoundaryKind::part, mesh.faces(), 0};
     const int axis = side / 2;
     const bool upper = side % 2;
     const int n[3] = {nx, ny, nz};
@@ -172,14 +168,15 @@ VolumeMesh structured_mesh_of_points(int nx, int ny, int nz, std::vector<Vec3> p
           if (upper) --at[axis];
           mesh.cell_below.push_back(cell(at[0], at[1], at[2]));
         }
-    patch.count = mesh.faces() - patch.first;
-    mesh.patches.push_back(patch);
+    boundary.count = mesh.faces() - boundary.first;
+    mesh.boundaries.push_back(boundary);
   }
   mesh.derive();
   return mesh;
 }
 
-void VolumeMesh::reorder_boundary(const std::vector<int>& order, std::vector<Patch> new_patches) {
+void VolumeMesh::reorder_boundary(const std::vector<int>& order,
+                                  std::vector<Boundary> new_boundaries) {
   const auto inside = static_cast<std::size_t>(interior_faces());
   const VolumeMesh old = *this;
   face_start.resize(inside + 1);
@@ -193,7 +190,7 @@ void VolumeMesh::reorder_boundary(const std::vector<int>& order, std::vector<Pat
     if (!face_area.empty())
       face_area[to] = old.face_area[from], face_centre[to] = old.face_centre[from];
   }
-  patches = std::move(new_patches);
+  boundaries = std::move(new_boundaries);
 }
 
 }  // namespace dunefield

@@ -11,23 +11,24 @@
 namespace dunefield {
 
 /// What a set of boundary faces is, before any flow condition is put on it.
-enum class PatchKind : std::uint8_t { inflow, outflow, side, roof, road, centre_plane, part };
+enum class BoundaryKind : std::uint8_t { inflow, outflow, side, roof, road, centre_plane, part };
 
-struct Patch {
+struct Boundary {
   std::string name;
-  PatchKind kind = PatchKind::part;
+  BoundaryKind kind = BoundaryKind::part;
   int first = 0, count = 0;  ///< range of faces
 };
 
 /// Interior faces come first, ordered by their lower cell; boundary faces follow, contiguous by
-/// patch. A face's points run so that its area vector points out of `cell_below` (right-hand rule).
+/// boundary. A face's points run so that its area vector points out of `cell_below` (right-hand
+/// rule).
 struct VolumeMesh {
   std::vector<Vec3> points;
   std::vector<int> face_start;  ///< faces + 1 entries into `face_points`
   std::vector<int> face_points;
   std::vector<int> cell_below;  ///< per face: the cell the area vector leaves
   std::vector<int> cell_above;  ///< per interior face: the cell it enters
-  std::vector<Patch> patches;
+  std::vector<Boundary> boundaries;
   int cells = 0;
 
   // Derived once by `derive`.
@@ -43,7 +44,7 @@ struct VolumeMesh {
   void derive();
   /// Puts the boundary faces into another order: `order` tells for each place which face comes
   /// there. Derived arrays go along.
-  void reorder_boundary(const std::vector<int>& order, std::vector<Patch> new_patches);
+  void reorder_boundary(const std::vector<int>& order, std::vector<Boundary> new_boundaries);
   /// Second moment of a warped face: sum over its triangles of s (c - face_centre)^T. With it the
   /// integral of a linear function over the face is exact: f S + warp grad f.
   Mat3 face_warp(int face) const;
@@ -69,7 +70,7 @@ struct CellMeasure {
 };
 CellMeasure measure_cell(const VolumeMesh& mesh, const CellFaces& faces, int cell);
 
-/// A box of nx x ny x nz hexahedra whose points are moved by `map` (from the unit cube); patches
+/// A box of nx x ny x nz hexahedra whose points are moved by `map` (from the unit cube); boundaries
 /// are the six sides: "x-", "x+", "y-", "y+", "z-", "z+". With `ring` the x- and x+ sides are
 /// joined (a closed ring).
 template <class Map>

@@ -14,8 +14,8 @@ struct WallTriangles {
   std::vector<int> face_of;  ///< of each triangle
 };
 
-/// @param wanted which patches
+/// @param wanted which boundaries
 WallTriangles wall_triangles(const VolumeMesh& mesh,
-                             const std::function<bool(const Patch&)>& wanted);
+                             const std::function<bool(const Boundary&)>& wanted);
 
 }  // namespace dunefield

@@ -5,6 +5,8 @@
 #include <fcntl.h>
 #include <unistd.h>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 
 void Communicator::reduce(std::span<double> values, double (*combine)(double, double)) {
@@ -33,7 +35,7 @@ bool Communicator::write_together(const std::filesystem::path& file, Pieces mine
   std::uint64_t size = 0, offset = 0;
   for (const auto& piece : mine) size += piece.size();
   const auto sizes = all_gather(std::vector<std::uint64_t>{size});
-  for (int r = 0; r < rank(); ++r) offset += sizes[static_cast<std::size_t>(r)].at(0);
+  for (int r = 0; r < rank(); ++r) offset += sizes[at(r)].at(0);
   return !any(!write_part(file, offset, mine));
 }
 

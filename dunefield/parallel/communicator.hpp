@@ -11,6 +11,8 @@
 #include <span>
 #include <vector>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 
 class Communicator {
@@ -62,8 +64,7 @@ class Communicator {
     for (int r = 0; r < size(); ++r)
       if (r != rank()) send_vector(r, mine);
     std::vector<std::vector<T>> all(static_cast<std::size_t>(size()));
-    for (int r = 0; r < size(); ++r)
-      all[static_cast<std::size_t>(r)] = r == rank() ? mine : receive_vector<T>(r);
+    for (int r = 0; r < size(); ++r) all[at(r)] = r == rank() ? mine : receive_vector<T>(r);
     return all;
   }
   /// Sums over ranks in rank order, in place.

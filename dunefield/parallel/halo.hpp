@@ -4,6 +4,7 @@
 #include <span>
 #include <vector>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/parallel/communicator.hpp>
 
 namespace dunefield {
@@ -30,8 +31,7 @@ class Halo {
     for (const auto& n : plan_.neighbours) {
       buffer_.resize(n.send.size() * sizeof(T));
       T* out = reinterpret_cast<T*>(buffer_.data());
-      for (std::size_t i = 0; i < n.send.size(); ++i)
-        out[i] = field[static_cast<std::size_t>(n.send[i])];
+      for (std::size_t i = 0; i < n.send.size(); ++i) out[i] = field[at(n.send[i])];
       comm_->send_bytes(n.rank, buffer_);
     }
     for (const auto& n : plan_.neighbours)

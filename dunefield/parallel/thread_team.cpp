@@ -10,6 +10,8 @@
 #include <stdexcept>
 #include <thread>
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield {
 namespace {
 
@@ -66,7 +68,7 @@ class Mailbox {
 struct Team {
   explicit Team(int n)
       : size(n), boxes(static_cast<std::size_t>(n) * static_cast<std::size_t>(n)) {}
-  Mailbox& box(int from, int to) { return boxes[static_cast<std::size_t>(from * size + to)]; }
+  Mailbox& box(int from, int to) { return boxes[at(from * size + to)]; }
 
   int size;
   std::deque<Mailbox> boxes;

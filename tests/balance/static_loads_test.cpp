@@ -1,9 +1,10 @@
 // Forces of given pressure fields, without any flow.
 #include <gtest/gtest.h>
 
-#include <dunefield/balance/frontal_area.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/frontal_area.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
@@ -11,18 +12,17 @@ namespace {
 
 FlowCase still(const VolumeMesh& mesh) {
   FlowCase c = laminar(1, {});
-  for (const Patch& p : mesh.patches)
-    c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
+  for (const Boundary& p : mesh.boundaries)
+    c.conditions.push_back(p.kind == BoundaryKind::part ? wall() : slip());
   return c;
 }
 
 Vec3 part_force(const FlowState& s) {
   Vec3 sum;
   const auto loads = s.wall_loads();
-  for (const auto& p : s.mesh.patches)
-    if (p.kind == PatchKind::part)
-      for (int i = p.first; i < p.first + p.count; ++i)
-        sum += loads[static_cast<std::size_t>(i)].pressure;
+  for (const auto& p : s.mesh.boundaries)
+    if (p.kind == BoundaryKind::part)
+      for (int i = p.first; i < p.first + p.count; ++i) sum += loads[at(i)].pressure;
   return sum;
 }
 
@@ -66,10 +66,9 @@ TEST(StaticLoads, UniformPressureOnAStandingWheelLiftsItByItsContactPatch) {
   const MeshResult m = build_mesh(wheel, Box{{-1.2, -0.9, 0}, {1.2, 0.9, 1.2}}, o);
   // The patch is what the road's faces leave open.
   double road = 0;
-  for (const Patch& p : m.mesh.patches)
-    if (p.kind == PatchKind::road)
-      for (int f = p.first; f < p.first + p.count; ++f)
-        road += norm(m.mesh.face_area[static_cast<std::size_t>(f)]);
+  for (const Boundary& p : m.mesh.boundaries)
+    if (p.kind == BoundaryKind::road)
+      for (int f = p.first; f < p.first + p.count; ++f) road += norm(m.mesh.face_area[at(f)]);
   const Vec3 t = m.tunnel.size();
   const double patch = t.x * t.y - road;
   EXPECT_GT(patch, 0.01);

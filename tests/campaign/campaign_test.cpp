@@ -3,10 +3,11 @@
 
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {
@@ -128,8 +129,8 @@ TEST_F(CampaignFile, ALiftedWheelIsRefused) {
   std::string text = read_text(van);
   Surface s = read_stl(folder_ / "van" / "marram.stl");
   for (std::size_t t = 0; t < s.size(); ++t)
-    if (s.part_names[static_cast<std::size_t>(s.part_of[t])].starts_with("wheel"))
-      for (const int p : s.triangles[t]) s.points[static_cast<std::size_t>(p)].z += 1e-9;
+    if (s.part_names[at(s.part_of[t])].starts_with("wheel"))
+      for (const int p : s.triangles[t]) s.points[at(p)].z += 1e-9;
   EXPECT_NO_THROW(prepare(read_campaign(van)));
   translate(s, {0, 0, 0.05});
   write_stl_ascii(folder_ / "van" / "marram.stl", s);

@@ -3,9 +3,9 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/vehicle_setup.hpp>
+#include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/loops.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {
@@ -252,11 +252,12 @@ TEST_F(Changes, ATargetCountPicksTheSizes) {
 
 TEST_F(Changes, YawMakesTheSidesInflowAndOutflowAndIsRefusedForHalves) {
   const CampaignSetup s = setup("", "", "speeds = [\"90 km/h\"]\nyaw = \"10 deg\"\n");
-  const std::vector<FlowMesh::BoundaryPatch> patches = {
-      {"left wall", PatchKind::side}, {"right wall", PatchKind::side}, {"road", PatchKind::road}};
-  const FlowCase c = make_case(s, s.variants[0], 25, patches);
-  EXPECT_EQ(c.conditions[0].kind, BoundaryKind::stream);
-  EXPECT_EQ(c.conditions[1].kind, BoundaryKind::outflow);
+  const std::vector<Boundary> boundaries = {{"left wall", BoundaryKind::side},
+                                            {"right wall", BoundaryKind::side},
+                                            {"road", BoundaryKind::road}};
+  const FlowCase c = make_case(s, s.variants[0], 25, boundaries);
+  EXPECT_EQ(c.conditions[0].kind, ConditionKind::stream);
+  EXPECT_EQ(c.conditions[1].kind, ConditionKind::outflow);
   EXPECT_NEAR(c.conditions[2].velocity.y, 25 * std::sin(10 * degree), 1e-9);
   EXPECT_NE(refusal("[tunnel]\nhalf = true\n", "", "speeds = [\"90 km/h\"]\nyaw = \"10 deg\"\n")
                 .find("half model has no side wind"),

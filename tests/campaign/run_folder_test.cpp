@@ -6,8 +6,8 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/checkpoint.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {

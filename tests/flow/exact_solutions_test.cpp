@@ -3,7 +3,7 @@
 
 #include <numbers>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
@@ -138,12 +138,12 @@ TEST(Couette, IsLinearAlongInclinedWallsOfOurMesher) {
   const MeshResult m = build_mesh(slabs, Box{{-1, -0.4, 0}, {1, 0.4, 6}}, o);
   const auto line = [&](const Vec3& x) { return t * dot(n, x - low); };
   std::vector<BoundaryCondition> conditions;
-  for (const Patch& p : m.mesh.patches) {
+  for (const Boundary& p : m.mesh.boundaries) {
     if (p.name == "lower")
       conditions.push_back(wall());
     else if (p.name == "upper")
       conditions.push_back(wall(t));
-    else if (p.kind == PatchKind::side)
+    else if (p.kind == BoundaryKind::side)
       conditions.push_back(slip());
     else
       conditions.push_back(stream(line));

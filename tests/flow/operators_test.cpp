@@ -3,13 +3,12 @@
 
 #include <numeric>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 const VolumeMesh& graded() {
   static const VolumeMesh m = [] {
@@ -23,7 +22,8 @@ const VolumeMesh& graded() {
 
 std::vector<BoundaryCondition> conditions(BoundaryCondition tunnel, BoundaryCondition ball) {
   std::vector<BoundaryCondition> c;
-  for (const Patch& p : graded().patches) c.push_back(p.kind == PatchKind::part ? ball : tunnel);
+  for (const Boundary& p : graded().boundaries)
+    c.push_back(p.kind == BoundaryKind::part ? ball : tunnel);
   return c;
 }
 
@@ -35,12 +35,13 @@ TEST_P(Shares, HoldEachCellAndFaceOnce) {
     const FlowMesh m = distribute(comm.rank() == 0 ? &graded() : nullptr, &distance, comm);
     const double volume = std::accumulate(m.volume.begin(), m.volume.begin() + m.own, 0.0);
     EXPECT_NEAR(comm.sum(volume) / air_volume(graded()), 1, 1e-12);
-    EXPECT_EQ(comm.sum(double(m.boundary.size())), graded().faces() - graded().interior_faces());
+    EXPECT_EQ(comm.sum(double(m.boundary_faces.size())),
+              graded().faces() - graded().interior_faces());
     double faces = 0;
     for (std::size_t f = 0; f < m.faces(); ++f)
       faces += (m.below[f] < m.own && m.above[f] < m.own) ? 1 : 0.5;
     EXPECT_EQ(comm.sum(faces), graded().interior_faces());
-    EXPECT_EQ(m.patches.size(), graded().patches.size());
+    EXPECT_EQ(m.boundaries.size(), graded().boundaries.size());
   });
 }
 
@@ -89,8 +90,8 @@ TEST(Gradients, AreExactForLinearFields) {
   std::vector<Vec3> u, boundary;
   std::vector<double> p;
   for (const Vec3& x : m.centre) u.push_back(g * x), p.push_back(dot(g.row[1], x));
-  for (const auto& b : m.boundary) boundary.push_back(g * b.centre);
-  const std::vector<double> whole_slope(m.boundary.size(), 1.0);
+  for (const auto& b : m.boundary_faces) boundary.push_back(g * b.centre);
+  const std::vector<double> whole_slope(m.boundary_faces.size(), 1.0);
   std::vector<Mat3> grad_u(u.size());
   std::vector<Vec3> grad_p(u.size()), grad_k(u.size());
   gradients.of_velocity(u, boundary, whole_slope, grad_u);
@@ -115,8 +116,8 @@ TEST(Gradients, MirrorVelocitiesAtSlipPlanes) {
   std::vector<Vec3> u;
   for (const Vec3& x : m.centre) u.push_back({std::sin(M_PI * x.x), std::cos(M_PI * x.x), 0});
   std::vector<Mat3> grad(u.size());
-  gradients.of_velocity(u, std::vector<Vec3>(m.boundary.size()),
-                        std::vector<double>(m.boundary.size(), 1.0), grad);
+  gradients.of_velocity(u, std::vector<Vec3>(m.boundary_faces.size()),
+                        std::vector<double>(m.boundary_faces.size(), 1.0), grad);
   const double h = 0.25, x = 0.125;
   EXPECT_NEAR(grad[0].row[0].x, (std::sin(M_PI * (x + h)) - std::sin(M_PI * (x - h))) / (2 * h),
               1e-12);

@@ -3,13 +3,12 @@
 
 #include <algorithm>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 /// Cells 0, 1 and 4 of a 4 x 4 x 1 block as one, so that it has two faces with cell 5.
 VolumeMesh with_corner_cell() {
@@ -20,7 +19,7 @@ VolumeMesh with_corner_cell() {
   int next = 0;
   for (int c = 0; c < 16; ++c) number[at(c)] = c == 1 || c == 4 ? 0 : next++;
   VolumeMesh out;
-  out.points = m.points, out.cells = next, out.patches = m.patches, out.face_start = {0};
+  out.points = m.points, out.cells = next, out.boundaries = m.boundaries, out.face_start = {0};
   std::vector<int> order;
   for (int f = 0; f < m.interior_faces(); ++f)
     if (number[at(m.cell_below[at(f)])] != number[at(m.cell_above[at(f)])]) order.push_back(f);
@@ -36,7 +35,7 @@ VolumeMesh with_corner_cell() {
     out.cell_below.push_back(number[at(m.cell_below[at(f)])]);
     if (f < m.interior_faces()) out.cell_above.push_back(number[at(m.cell_above[at(f)])]);
   }
-  for (Patch& p : out.patches) p.first -= dropped;
+  for (Boundary& p : out.boundaries) p.first -= dropped;
   out.derive();
   return out;
 }
@@ -56,7 +55,7 @@ TEST(Partings, SeveralFacesOfTwoCellsCountAsOne) {
 TEST(Partings, ALinearPressureStillPushesWithItsGradient) {
   const VolumeMesh mesh = with_corner_cell();
   const Vec3 g{3, -2, 0};
-  const std::vector<BoundaryCondition> given(mesh.patches.size(), stream({1, 0, 0}));
+  const std::vector<BoundaryCondition> given(mesh.boundaries.size(), stream({1, 0, 0}));
   with_pressure(
       mesh, laminar(1, given), [&](const Vec3& x) { return dot(g, x); },
       [&](const FlowState& s) {
@@ -154,8 +153,8 @@ TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {
   const RefinedBlock b;
   const auto distance = wall_distances(b.m.mesh, [&] {
     std::vector<bool> wall;
-    for (const Patch& p : b.m.mesh.patches)
-      wall.push_back(p.kind == PatchKind::part || p.kind == PatchKind::road);
+    for (const Boundary& p : b.m.mesh.boundaries)
+      wall.push_back(p.kind == BoundaryKind::part || p.kind == BoundaryKind::road);
     return wall;
   }());
   for (const int ranks : {1, 2})

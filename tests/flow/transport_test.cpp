@@ -3,7 +3,7 @@
 
 #include <random>
 
-#include <dunefield/flow/turbulence.hpp>
+#include <dunefield/flow/turbulence/turbulence.hpp>
 
 namespace dunefield::test {
 namespace {

@@ -2,8 +2,8 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/flow/turbulence.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/flow/turbulence/turbulence.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
@@ -75,13 +75,13 @@ double plate_friction(double first, double growth, int rows,
   VolumeMesh mesh = structured_mesh_of_points(columns, rows, 1, std::move(points), false);
   // The first columns of the lower side are slip: the plate begins at x = 0. Lower faces run along
   // x, one row.
-  Patch& lower = mesh.patches[2];
-  Patch plate{"plate", PatchKind::part, lower.first + before, lower.count - before};
+  Boundary& lower = mesh.boundaries[2];
+  Boundary plate{"plate", BoundaryKind::part, lower.first + before, lower.count - before};
   lower.count = before;
-  lower.kind = PatchKind::road;
-  mesh.patches.insert(mesh.patches.begin() + 3, plate);
-  for (std::size_t p = 0; p < mesh.patches.size(); ++p)
-    if (p != 3) mesh.patches[p].kind = PatchKind::side;
+  lower.kind = BoundaryKind::road;
+  mesh.boundaries.insert(mesh.boundaries.begin() + 3, plate);
+  for (std::size_t p = 0; p < mesh.boundaries.size(); ++p)
+    if (p != 3) mesh.boundaries[p].kind = BoundaryKind::side;
   FlowCase c =
       laminar(nu, {stream({speed, 0, 0}), outflow(), slip(), wall(), slip(), slip(), slip()});
   c.options.turbulence = model;
@@ -90,7 +90,7 @@ double plate_friction(double first, double growth, int rows,
   c.reference_speed = speed;
   c.initial_velocity = {speed, 0, 0};
   double cf = 0;
-  std::vector<bool> walls(mesh.patches.size(), false);
+  std::vector<bool> walls(mesh.boundaries.size(), false);
   walls[3] = true;
   const auto distance = wall_distances(mesh, walls);
   SoloCommunicator solo;
@@ -101,8 +101,9 @@ double plate_friction(double first, double growth, int rows,
   const auto loads = solver.state().wall_loads();
   const double at = 4.85e6 * nu / speed;
   double nearest = 1e300;
-  for (int i = share.patches[3].first; i < share.patches[3].first + share.patches[3].count; ++i) {
-    const auto& b = share.boundary[static_cast<std::size_t>(i)];
+  for (int i = share.boundaries[3].first; i < share.boundaries[3].first + share.boundaries[3].count;
+       ++i) {
+    const auto& b = share.boundary_faces[static_cast<std::size_t>(i)];
     if (std::abs(b.centre.x - at) < nearest)
       nearest = std::abs(b.centre.x - at),
       cf = loads[static_cast<std::size_t>(i)].friction.x / b.size / (0.5 * speed * speed);

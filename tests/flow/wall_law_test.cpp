@@ -1,6 +1,6 @@
 #include <gtest/gtest.h>
 
-#include <dunefield/flow/wall_law.hpp>
+#include <dunefield/flow/turbulence/wall_law.hpp>
 
 namespace dunefield::wall_law {
 namespace {

@@ -8,10 +8,10 @@
 #include <unistd.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/aerofoil.hpp>
-#include <dunefield/geometry/obj.hpp>
-#include <dunefield/geometry/ply.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/files/aerofoil.hpp>
+#include <dunefield/geometry/files/obj.hpp>
+#include <dunefield/geometry/files/ply.hpp>
+#include <dunefield/geometry/files/stl.hpp>
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
   static const std::string file = "/dev/shm/dunefield-fuzz-" + std::to_string(getpid());

@@ -3,8 +3,9 @@
 
 #include <gtest/gtest.h>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/geometry/folds.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield {
 namespace {
@@ -24,8 +25,7 @@ TEST(Folds, ABoxHasTwelveEdges) {
   double length = 0;
   for (const Fold& f : folds_of(box, 40 * degree, 178 * degree)) {
     EXPECT_NEAR(f.angle, 90 * degree, 1e-9);
-    length += norm(box.points[static_cast<std::size_t>(f.high)] -
-                   box.points[static_cast<std::size_t>(f.low)]);
+    length += norm(box.points[at(f.high)] - box.points[at(f.low)]);
   }
   EXPECT_NEAR(length, 4 * (1 + 2 + 3), 1e-9);
 }

@@ -2,10 +2,10 @@
 #include <gtest/gtest.h>
 
 #include <demo/garage.hpp>
-#include <dunefield/balance/frontal_area.hpp>
-#include <dunefield/geometry/ray_scene.hpp>
-#include <dunefield/geometry/shells.hpp>
-#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/geometry/frontal_area.hpp>
+#include <dunefield/geometry/query/ray_scene.hpp>
+#include <dunefield/geometry/query/shells.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 
 namespace dunefield {
 namespace {

@@ -5,10 +5,10 @@
 
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/health.hpp>
-#include <dunefield/geometry/mending.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/surface_query.hpp>
+#include <dunefield/geometry/health/health.hpp>
+#include <dunefield/geometry/health/mending.hpp>
+#include <dunefield/geometry/query/surface_query.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield {
 namespace {

@@ -1,9 +1,9 @@
 // Rims of holes as loops of edges, and holes closed.
 #include <gtest/gtest.h>
 
-#include <dunefield/geometry/health.hpp>
+#include <dunefield/geometry/health/health.hpp>
+#include <dunefield/geometry/health/mending.hpp>
 #include <dunefield/geometry/loops.hpp>
-#include <dunefield/geometry/mending.hpp>
 
 namespace dunefield {
 namespace {

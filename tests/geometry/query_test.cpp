@@ -5,11 +5,12 @@
 
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/stl.hpp>
-#include <dunefield/geometry/surface_query.hpp>
-#include <dunefield/geometry/wheel.hpp>
-#include <dunefield/geometry/winding_number.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/query/surface_query.hpp>
+#include <dunefield/geometry/query/winding_number.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 
 namespace dunefield {
 namespace {
@@ -95,7 +96,7 @@ TEST(Wheels, ACamberedAxleIsFound) {
   Surface s = garage::marram();
   const int part = s.find_part("wheel front left");
   std::vector<bool> keep(s.part_names.size(), false);
-  keep[static_cast<std::size_t>(part)] = true;
+  keep[at(part)] = true;
   Surface wheel = select_parts(s, keep);
   rotate(wheel, {-1.6, -0.8, 0.327}, {1, 0, 0}, 0.05);
   EXPECT_NEAR(fit_wheel(wheel, 0).axis.z, std::sin(0.05), 0.002);

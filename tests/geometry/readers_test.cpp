@@ -5,9 +5,9 @@
 #include <cstring>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/aerofoil.hpp>
-#include <dunefield/geometry/input_file.hpp>
-#include <dunefield/geometry/surface_file.hpp>
+#include <dunefield/geometry/files/aerofoil.hpp>
+#include <dunefield/geometry/files/input_file.hpp>
+#include <dunefield/geometry/files/surface_file.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield {

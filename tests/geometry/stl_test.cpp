@@ -5,8 +5,8 @@
 #include <limits>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield {

@@ -2,7 +2,7 @@
 
 #include <numbers>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/geometry/surface.hpp>
 
 namespace dunefield {

@@ -5,14 +5,15 @@
 #include <set>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/aerofoil.hpp>
-#include <dunefield/geometry/box_tree.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/files/aerofoil.hpp>
+#include <dunefield/geometry/health/self_crossings.hpp>
 #include <dunefield/geometry/loops.hpp>
-#include <dunefield/geometry/nearest_tree.hpp>
-#include <dunefield/geometry/polygon.hpp>
-#include <dunefield/geometry/sampling.hpp>
-#include <dunefield/geometry/self_crossings.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/query/box_tree.hpp>
+#include <dunefield/geometry/query/nearest_tree.hpp>
+#include <dunefield/geometry/query/sampling.hpp>
+#include <dunefield/geometry/shapes/polygon.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield {
 namespace {
@@ -96,8 +97,7 @@ TEST(BoxTree, FindsAllPairsThatTouch) {
   std::set<std::pair<int, int>> expected, found;
   for (int i = 0; i < 300; ++i)
     for (int j = i + 1; j < 300; ++j)
-      if (boxes[static_cast<std::size_t>(i)].touches(boxes[static_cast<std::size_t>(j)]))
-        expected.insert({i, j});
+      if (boxes[at(i)].touches(boxes[at(j)])) expected.insert({i, j});
   tree.touching_pairs(boxes, [&](int i, int j) { found.insert({i, j}); });
   EXPECT_FALSE(expected.empty());
   EXPECT_EQ(found, expected);
@@ -152,7 +152,7 @@ TEST(Sampling, SpreadsPointsByArea) {
   append(s, rounded_box("large", Box{{5, 0, 0}, {8, 3, 3}}, 0));
   std::size_t large = 0;
   const auto samples = sample_surface(s, 5000);
-  for (const auto& p : samples) large += s.part_of[static_cast<std::size_t>(p.triangle)] == 1;
+  for (const auto& p : samples) large += s.part_of[at(p.triangle)] == 1;
   EXPECT_NEAR(static_cast<double>(large) / static_cast<double>(samples.size()), 0.9, 0.002);
 }
 

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/base/vec.hpp>
 #include <dunefield/linear/graph.hpp>
 
@@ -20,7 +21,7 @@ TEST(Graph, HasARowForEachOwnCellAndAnEntryForEachFace) {
   all.insert(all.end(), slots.of_above.begin(), slots.of_above.end());
   std::sort(all.begin(), all.end());
   for (int k = 0; k < g.entries(); ++k)
-    EXPECT_EQ(all[static_cast<std::size_t>(k)], k)
+    EXPECT_EQ(all[at(k)], k)
         << "each face has its own entries, also the second between the same cells";
 }
 
@@ -29,7 +30,7 @@ TEST(Graph, EntriesOfHaloRowsGoToTheSpareSlot) {
   const Graph g = make_graph(4, 5, below, above, slots);
   EXPECT_EQ(g.rows, 4);
   EXPECT_EQ(slots.of_above[4], g.entries());
-  EXPECT_EQ(g.column[static_cast<std::size_t>(slots.of_below[4])], 4);
+  EXPECT_EQ(g.column[at(slots.of_below[4])], 4);
 }
 
 TEST(GaussSeidel, SolvesADominantSystemOfVectors) {
@@ -38,10 +39,10 @@ TEST(GaussSeidel, SolvesADominantSystemOfVectors) {
   Matrix<double> m;
   m.resize(g);
   for (std::size_t f = 0; f < below.size(); ++f) {
-    m.entry[static_cast<std::size_t>(slots.of_below[f])] -= 1;
-    m.entry[static_cast<std::size_t>(slots.of_above[f])] -= 1;
-    m.diagonal[static_cast<std::size_t>(below[f])] += 1.5;
-    m.diagonal[static_cast<std::size_t>(above[f])] += 1.5;
+    m.entry[at(slots.of_below[f])] -= 1;
+    m.entry[at(slots.of_above[f])] -= 1;
+    m.diagonal[at(below[f])] += 1.5;
+    m.diagonal[at(above[f])] += 1.5;
   }
   SoloCommunicator solo;
   Halo halo(solo, {});
@@ -50,8 +51,7 @@ TEST(GaussSeidel, SolvesADominantSystemOfVectors) {
   for (std::size_t i = 0; i < 5; ++i) {
     rhs[i] = exact[i] * m.diagonal[i];
     for (int k = g.start[i]; k < g.start[i + 1]; ++k)
-      rhs[i] += exact[static_cast<std::size_t>(g.column[static_cast<std::size_t>(k)])] *
-                m.entry[static_cast<std::size_t>(k)];
+      rhs[i] += exact[at(g.column[at(k)])] * m.entry[at(k)];
   }
   gauss_seidel(g, m, rhs, x, 60, halo);
   for (std::size_t i = 0; i < 5; ++i) EXPECT_LT(norm(x[i] - exact[i]), 1e-9);

@@ -1,5 +1,6 @@
 #include <gtest/gtest.h>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/linear/multigrid.hpp>
 #include <tests/support/cases.hpp>
 
@@ -21,18 +22,15 @@ Result solve_laplace(const VolumeMesh& mesh, int ranks, double reduction, bool s
     PressureMatrix matrix;
     matrix.resize(m.graph);
     for (std::size_t f = 0; f < m.faces(); ++f) {
-      matrix.entry[static_cast<std::size_t>(m.slots.of_below[f])] =
-          matrix.entry[static_cast<std::size_t>(m.slots.of_above[f])] = -m.g[f];
+      matrix.entry[at(m.slots.of_below[f])] = matrix.entry[at(m.slots.of_above[f])] = -m.g[f];
       for (const int c : {m.below[f], m.above[f]})
-        if (c < m.own) matrix.diagonal[static_cast<std::size_t>(c)] += m.g[f];
+        if (c < m.own) matrix.diagonal[at(c)] += m.g[f];
     }
     if (!singular)
-      for (const auto& b : m.boundary)
-        matrix.diagonal[static_cast<std::size_t>(b.cell)] += b.size / b.height;
+      for (const auto& b : m.boundary_faces) matrix.diagonal[at(b.cell)] += b.size / b.height;
     std::vector<double> rhs, x;
     for (int c = 0; c < m.own; ++c)
-      rhs.push_back(m.volume[static_cast<std::size_t>(c)] *
-                    std::sin(7.0 * m.centre[static_cast<std::size_t>(c)].x));
+      rhs.push_back(m.volume[at(c)] * std::sin(7.0 * m.centre[at(c)].x));
     if (singular) {
       double sum = 0;
       for (const double r : rhs) sum += r;
@@ -47,8 +45,7 @@ Result solve_laplace(const VolumeMesh& mesh, int ranks, double reduction, bool s
       const auto i = static_cast<std::size_t>(c);
       double r = rhs[i] - matrix.diagonal[i] * x[i];
       for (int k = m.graph.start[i]; k < m.graph.start[i + 1]; ++k)
-        r -= matrix.entry[static_cast<std::size_t>(k)] *
-             x[static_cast<std::size_t>(m.graph.column[static_cast<std::size_t>(k)])];
+        r -= matrix.entry[at(k)] * x[at(m.graph.column[at(k)])];
       sums[0] += r * r, sums[1] += rhs[i] * rhs[i];
     }
     comm.sum(sums);

@@ -8,9 +8,10 @@
 #include <cstring>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/files/vtp.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/look/pictures.hpp>
-#include <dunefield/look/vtp.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <tests/support/process.hpp>
 
@@ -82,8 +83,8 @@ TEST(Vtk, SurfaceHoldsThePartsFaces) {
   std::vector<double> value(ball().mesh.cell_below.size() - ball().mesh.cell_above.size(), 2.0);
   write_vtp(folder / "s.vtp", ball().mesh, {{"Cp", value, {}}});
   int faces = 0;
-  for (const Patch& p : ball().mesh.patches)
-    if (p.kind == PatchKind::part) faces += p.count;
+  for (const Boundary& p : ball().mesh.boundaries)
+    if (p.kind == BoundaryKind::part) faces += p.count;
   EXPECT_NE(read_text(folder / "s.vtp").find("NumberOfPolys=\"" + std::to_string(faces) + "\""),
             std::string::npos);
 }

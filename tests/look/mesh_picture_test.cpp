@@ -6,8 +6,8 @@
 #include <cstring>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/health.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/health/health.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/look/health_picture.hpp>
 #include <dunefield/look/mesh_picture.hpp>
 #include <dunefield/mesh/mesher.hpp>

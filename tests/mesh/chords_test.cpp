@@ -4,8 +4,9 @@
 #include <cmath>
 #include <numbers>
 
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/chords.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/dual/chords.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
 namespace dunefield {
@@ -28,8 +29,8 @@ double displaced(const MeshResult& m) {
 
 /// Calls `act` with each face of the vehicle.
 void on_walls(const VolumeMesh& m, const auto& act) {
-  for (const Patch& p : m.patches)
-    if (p.kind == PatchKind::part)
+  for (const Boundary& p : m.boundaries)
+    if (p.kind == BoundaryKind::part)
       for (int f = p.first; f < p.first + p.count; ++f) act(static_cast<std::size_t>(f));
 }
 
@@ -42,9 +43,7 @@ TEST(Chords, ACoarseBallKeepsItsVolume) {
   on_walls(m.mesh, [&](std::size_t f) {
     inmost = std::min(inmost, norm(m.mesh.face_centre[f] - middle));
     for (int k = m.mesh.face_start[f]; k < m.mesh.face_start[f + 1]; ++k)
-      outmost = std::max(outmost, norm(m.mesh.points[static_cast<std::size_t>(
-                                           m.mesh.face_points[static_cast<std::size_t>(k)])] -
-                                       middle));
+      outmost = std::max(outmost, norm(m.mesh.points[at(m.mesh.face_points[at(k)])] - middle));
   });
   EXPECT_GT(outmost, radius + 0.001);
   EXPECT_LT(inmost, radius);
@@ -63,10 +62,7 @@ TEST(Chords, TheRimOfADrumStays) {
   double highest = 0;
   on_walls(m.mesh, [&](std::size_t f) {
     for (int k = m.mesh.face_start[f]; k < m.mesh.face_start[f + 1]; ++k)
-      highest = std::max(
-          highest,
-          m.mesh.points[static_cast<std::size_t>(m.mesh.face_points[static_cast<std::size_t>(k)])]
-              .z);
+      highest = std::max(highest, m.mesh.points[at(m.mesh.face_points[at(k)])].z);
   });
   EXPECT_NEAR(highest, middle.z + 0.4, 1e-6);
 }

@@ -4,10 +4,11 @@
 
 #include <numeric>
 
-#include <dunefield/mesh/dents.hpp>
-#include <dunefield/mesh/easing.hpp>
-#include <dunefield/mesh/mender.hpp>
-#include <dunefield/mesh/quality.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/dual/dents.hpp>
+#include <dunefield/mesh/layers/easing.hpp>
+#include <dunefield/mesh/quality/quality.hpp>
+#include <dunefield/mesh/repair/mender.hpp>
 
 namespace dunefield {
 namespace {
@@ -22,7 +23,7 @@ VolumeMesh squeezed(double height) {
 }
 
 double area_of(const VolumeMesh& m, const std::string& name) {
-  for (const Patch& p : m.patches)
+  for (const Boundary& p : m.boundaries)
     if (p.name == name)
       return norm(std::accumulate(m.face_area.begin() + p.first,
                                   m.face_area.begin() + p.first + p.count, Vec3{}));
@@ -44,15 +45,13 @@ TEST(Dents, TinyCellsOnAWallAreFilled) {
   const MeshQuality q = measure_quality(again);
   EXPECT_TRUE(q.sound() && q.good());
   for (int f = 0; f < m.faces(); ++f)
-    EXPECT_LT(norm(m.face_area[static_cast<std::size_t>(f)] -
-                   again.face_area[static_cast<std::size_t>(f)]),
-              1e-14);
+    EXPECT_LT(norm(m.face_area[at(f)] - again.face_area[at(f)]), 1e-14);
 }
 
 TEST(Dents, OnlyOnTheVehicle) {
   VolumeMesh m = squeezed(1e-3);
-  for (Patch& p : m.patches)
-    if (p.name == "z-") p.kind = PatchKind::road;
+  for (Boundary& p : m.boundaries)
+    if (p.name == "z-") p.kind = BoundaryKind::road;
   EXPECT_EQ(fill_dents(m).cells, 0);
   EXPECT_EQ(m.cells, 48);
 }
@@ -93,8 +92,7 @@ TEST(Easing, DrawsPointsBackAsFarAsNeeded) {
   VolumeMesh again = m;
   again.derive();
   for (int c = 0; c < m.cells; ++c)
-    EXPECT_NEAR(m.cell_volume[static_cast<std::size_t>(c)],
-                again.cell_volume[static_cast<std::size_t>(c)], 1e-14);
+    EXPECT_NEAR(m.cell_volume[at(c)], again.cell_volume[at(c)], 1e-14);
 }
 
 }  // namespace

@@ -4,8 +4,9 @@
 
 #include <gtest/gtest.h>
 
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/dual_grid.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/dual/dual_grid.hpp>
 
 namespace dunefield {
 namespace {
@@ -30,9 +31,7 @@ TEST(LastNotAbove, FindsTheSameFromWhereverItStarts) {
     for (int near = 0; near < 8; ++near) {
       const auto expected =
           static_cast<int>(std::upper_bound(keys.begin(), keys.end(), key) - keys.begin()) - 1;
-      EXPECT_EQ(
-          last_not_above(8, key, near, [&](int i) { return keys[static_cast<std::size_t>(i)]; }),
-          expected)
+      EXPECT_EQ(last_not_above(8, key, near, [&](int i) { return keys[at(i)]; }), expected)
           << key << " from " << near;
     }
 }
@@ -57,8 +56,7 @@ TEST(DualGrid, EdgesRunUpwardsBetweenNeighbours) {
   const DualGrid grid = make_dual_grid(tree, SolidField(Surface{}, {}, 0));
   ASSERT_FALSE(grid.edges.empty());
   for (const DualEdge& e : grid.edges) {
-    const Lattice &a = grid.vertices[static_cast<std::size_t>(e.from)].at,
-                  &b = grid.vertices[static_cast<std::size_t>(e.to)].at;
+    const Lattice &a = grid.vertices[at(e.from)].place, &b = grid.vertices[at(e.to)].place;
     for (int axis = 0; axis < 3; ++axis) {
       const auto i = static_cast<std::size_t>(axis);
       if (axis == e.axis) {
@@ -78,7 +76,7 @@ TEST(DualGrid, SignsAreThoseOfTheField) {
   const DualGrid grid = make_dual_grid(tree, solid);
   int inside = 0;
   for (std::size_t i = 0; i < grid.vertices.size(); ++i) {
-    const double r = norm(tree.position(grid.vertices[i].at) - Vec3{1, 0.5, 0.5});
+    const double r = norm(tree.position(grid.vertices[i].place) - Vec3{1, 0.5, 0.5});
     if (std::abs(r - 0.3) < 0.01) continue;
     EXPECT_EQ(grid.solid[i] != 0, r < 0.3) << r;
     inside += grid.solid[i];

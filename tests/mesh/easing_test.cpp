@@ -3,8 +3,9 @@
 
 #include <algorithm>
 
-#include <dunefield/mesh/easing.hpp>
-#include <dunefield/mesh/mender.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/layers/easing.hpp>
+#include <dunefield/mesh/repair/mender.hpp>
 
 namespace dunefield {
 namespace {
@@ -39,8 +40,7 @@ TEST(SmoothBadFaces, MovesAPointInTheAirUntilTheFacesAroundItAreGood) {
   VolumeMesh fresh = m;
   fresh.derive();
   for (int c = 0; c < m.cells; ++c)
-    EXPECT_NEAR(fresh.cell_volume[static_cast<std::size_t>(c)],
-                m.cell_volume[static_cast<std::size_t>(c)], 1e-12);
+    EXPECT_NEAR(fresh.cell_volume[at(c)], m.cell_volume[at(c)], 1e-12);
 }
 
 TEST(SmoothBadFaces, LeavesAGoodMeshAsItIs) {
@@ -55,14 +55,15 @@ TEST(SmoothBadFaces, PointsOnTheRoadStayOnIt) {
     return Vec3{a.x, a.y, 0.1 * a.z} +
            (norm(a - Vec3{0.5, 0.5, 0}) < 1e-9 ? Vec3{0.22, 0.2, 0} : Vec3{});
   });
-  for (Patch& p : m.patches) p.kind = p.name == "z-" ? PatchKind::road : PatchKind::part;
+  for (Boundary& p : m.boundaries)
+    p.kind = p.name == "z-" ? BoundaryKind::road : BoundaryKind::part;
   m.derive();
   const double before = worst(m);
   ASSERT_GT(before, 0.8);
   EXPECT_GT(smooth_bad_faces(m), 0);
   EXPECT_LT(worst(m), before);
   for (int f = m.interior_faces(); f < m.faces(); ++f) {
-    const double z = m.face_centre[static_cast<std::size_t>(f)].z;
+    const double z = m.face_centre[at(f)].z;
     EXPECT_TRUE(z == 0 || z > 0.01) << "a face of the road left it";
   }
 }

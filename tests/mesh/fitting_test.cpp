@@ -4,14 +4,13 @@
 #include <algorithm>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/dual.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/dual/dual.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
 namespace dunefield {
 namespace {
-
-std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
 TEST(Dual, OfAUniformLatticeIsOneCellAVertex) {
   const Octree tree({0, 0, 0}, 1, 0, {4, 3, 2});
@@ -23,7 +22,7 @@ TEST(Dual, OfAUniformLatticeIsOneCellAVertex) {
   EXPECT_TRUE(measure_quality(dual.mesh).sound());
   const std::vector<std::string> names = {"inflow",     "outflow", "left wall",
                                           "right wall", "road",    "roof"};
-  for (std::size_t p = 0; p < 6; ++p) EXPECT_EQ(dual.mesh.patches[p].name, names[p]);
+  for (std::size_t p = 0; p < 6; ++p) EXPECT_EQ(dual.mesh.boundaries[p].name, names[p]);
 }
 
 TEST(Dual, HasNoHangingFacesAcrossALevelJump) {
@@ -71,8 +70,8 @@ TEST(Fit, WallNormalsAreThoseOfTheSphere) {
   const Vec3 centre{0.013, 0.021, 1.007};
   const MeshResult m = build_mesh(sphere("ball", centre, 0.5, 192), Box{{-2, -2, 0}, {2, 2, 2}}, o);
   std::vector<double> angle, distance;
-  for (const Patch& p : m.mesh.patches)
-    if (p.kind == PatchKind::part)
+  for (const Boundary& p : m.mesh.boundaries)
+    if (p.kind == BoundaryKind::part)
       for (int f = p.first; f < p.first + p.count; ++f) {
         const Vec3 n = unit(m.mesh.face_area[at(f)]), r = m.mesh.face_centre[at(f)] - centre;
         angle.push_back(std::acos(std::min(1.0, -dot(n, unit(r)))) * 180 / M_PI);
@@ -93,8 +92,8 @@ TEST(Fit, SharpEdgesOfATurnedBoxAreMet) {
   o.surface_size = 0.04, o.largest_size = 0.32;
   const MeshResult m = build_mesh(box, Box{{-2, -2, 0}, {2, 2, 2}}, o);
   std::vector<Vec3> wall;
-  for (const Patch& p : m.mesh.patches)
-    if (p.kind == PatchKind::part)
+  for (const Boundary& p : m.mesh.boundaries)
+    if (p.kind == BoundaryKind::part)
       for (int k = m.mesh.face_start[at(p.first)]; k < m.mesh.face_start[at(p.first + p.count)];
            ++k)
         wall.push_back(m.mesh.points[at(m.mesh.face_points[at(k)])]);

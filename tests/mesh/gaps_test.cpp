@@ -1,7 +1,7 @@
 // Gaps with few cells across are found and told.
 #include <gtest/gtest.h>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
 namespace dunefield::test {

@@ -1,8 +1,9 @@
 // The plan of the layers: how thick, how many, which way, and how the core makes room.
 #include <gtest/gtest.h>
 
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/mesh/layer_plan.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/layers/layer_plan.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
 namespace dunefield {
@@ -38,7 +39,7 @@ TEST(LayerPlan, OnASphereAllStandAlongTheRadius) {
   const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
   ASSERT_FALSE(plan.wall_points().empty());
   for (const WallPoint& w : plan.wall_points()) {
-    const Vec3 out = unit(m.mesh.points[static_cast<std::size_t>(w.point)] - centre);
+    const Vec3 out = unit(m.mesh.points[at(w.point)] - centre);
     EXPECT_GT(dot(w.direction, out), 0.98);
     EXPECT_EQ(w.layers, 3);
     EXPECT_NEAR(plan.height(w, 1) / w.stretch, o.first_at(leaf), 1e-6 * leaf)
@@ -59,7 +60,7 @@ TEST(LayerPlan, ANarrowGapLeavesLessRoom) {
   const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
   bool in_gap = false;
   for (const WallPoint& w : plan.wall_points()) {
-    const Vec3& p = m.mesh.points[static_cast<std::size_t>(w.point)];
+    const Vec3& p = m.mesh.points[at(w.point)];
     if (std::abs(p.x) > 0.041 || std::abs(p.y) > 0.3 || std::abs(p.z - 1) > 0.3) continue;
     in_gap = true;
     EXPECT_LE(plan.height(w, w.layers), 0.4 * 0.08 + 1e-9)
@@ -85,7 +86,7 @@ OverTheTop over_the_top(double top) {
     if (std::abs(q.x) > 0.2 || std::abs(q.y) > 0.2 || q.z < top - 1e-6 || q.z > top + 2 * leaf)
       continue;
     if (const int slot = plan.wall_point_at(static_cast<int>(p)); slot >= 0) {
-      const WallPoint& w = plan.wall_points()[static_cast<std::size_t>(slot)];
+      const WallPoint& w = plan.wall_points()[at(slot)];
       found.thickness = plan.height(w, 3), found.last = plan.height(w, 3) - plan.height(w, 2);
     } else {
       found.before = std::min(found.before, q.z - top),
@@ -132,18 +133,15 @@ TEST(LayerPlan, WhatIsGivenUpStaysWhereItWas) {
   EXPECT_TRUE(plan.shrink({point}, 0));
   plan.smooth();
   EXPECT_EQ(plan.wall_points()[10].layers, 0);
-  EXPECT_TRUE(plan.core_points()[static_cast<std::size_t>(point)] ==
-              m.mesh.points[static_cast<std::size_t>(point)]);
+  EXPECT_TRUE(plan.core_points()[at(point)] == m.mesh.points[at(point)]);
   const int slot = plan.wall_point_at(point);
   EXPECT_EQ(slot, 10);
   // Beside it fewer stand, and no first one that ends is thin.
   for (const int f : plan.faces()) {
     int fewest = 99;
     const auto visit = [&](const auto& act) {
-      for (int k = m.mesh.face_start[static_cast<std::size_t>(f)];
-           k < m.mesh.face_start[static_cast<std::size_t>(f) + 1]; ++k)
-        act(plan.wall_points()[static_cast<std::size_t>(
-            plan.wall_point_at(m.mesh.face_points[static_cast<std::size_t>(k)]))]);
+      for (int k = m.mesh.face_start[at(f)]; k < m.mesh.face_start[at(f) + 1]; ++k)
+        act(plan.wall_points()[at(plan.wall_point_at(m.mesh.face_points[at(k)]))]);
     };
     visit([&](const WallPoint& w) { fewest = std::min(fewest, w.layers); });
     if (fewest == 0)
@@ -185,13 +183,10 @@ TEST(LayerPlan, ColumnsInTheCornerOfADentEndBeforeTheyMeet) {
   const LayerPlan plan(m.mesh, std::vector<double>(m.mesh.points.size(), leaf), o);
   const std::vector<Vec3> after = plan.core_points();
   for (const int f : plan.faces()) {
-    const int first = m.mesh.face_start[static_cast<std::size_t>(f)],
-              n = m.mesh.face_start[static_cast<std::size_t>(f) + 1] - first;
+    const int first = m.mesh.face_start[at(f)], n = m.mesh.face_start[at(f) + 1] - first;
     for (int k = 0; k < n; ++k) {
-      const auto a = static_cast<std::size_t>(
-                     m.mesh.face_points[static_cast<std::size_t>(first + k)]),
-                 b = static_cast<std::size_t>(
-                     m.mesh.face_points[static_cast<std::size_t>(first + (k + 1) % n)]);
+      const auto a = static_cast<std::size_t>(m.mesh.face_points[at(first + k)]),
+                 b = static_cast<std::size_t>(m.mesh.face_points[at(first + (k + 1) % n)]);
       const Vec3 way = m.mesh.points[b] - m.mesh.points[a];
       if (norm(way) > 0.3 * leaf) {
         EXPECT_GT(dot(after[b] - after[a], way), 0.2 * dot(way, way));

@@ -1,7 +1,8 @@
 // Wall layers and united wall faces.
 #include <gtest/gtest.h>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <tests/support/cases.hpp>
 
@@ -19,10 +20,9 @@ TEST(WallFaces, MostWallCellsOfABallHaveOne) {
   const MeshResult m = ball_with(0);
   std::vector<int> faces(static_cast<std::size_t>(m.mesh.cells), 0);
   int cells = 0, several = 0;
-  for (const Patch& p : m.mesh.patches)
-    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) {
-      const int n =
-          ++faces[static_cast<std::size_t>(m.mesh.cell_below[static_cast<std::size_t>(f)])];
+  for (const Boundary& p : m.mesh.boundaries)
+    for (int f = p.first; p.kind == BoundaryKind::part && f < p.first + p.count; ++f) {
+      const int n = ++faces[at(m.mesh.cell_below[at(f)])];
       cells += n == 1, several += n == 2;
     }
   EXPECT_GT(m.united, 0);
@@ -52,10 +52,9 @@ TEST(Layers, ThinOutTowardsARoadTheBodyStandsOn) {
                  Box{{-2, -2, 0}, {3, 2, 2}}, o);
   EXPECT_TRUE(m.quality.sound());
   EXPECT_GT(m.layers.full_share(), 0.7);
-  for (const Patch& p : m.mesh.patches)
-    for (int f = p.first; p.kind == PatchKind::road && f < p.first + p.count; ++f)
-      EXPECT_NEAR(m.mesh.face_centre[static_cast<std::size_t>(f)].z, 0, 1e-12)
-          << "the road's faces stay in the road";
+  for (const Boundary& p : m.mesh.boundaries)
+    for (int f = p.first; p.kind == BoundaryKind::road && f < p.first + p.count; ++f)
+      EXPECT_NEAR(m.mesh.face_centre[at(f)].z, 0, 1e-12) << "the road's faces stay in the road";
 }
 
 TEST(Layers, StandOnBothSidesOfASheetWithoutThickness) {

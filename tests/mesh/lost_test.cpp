@@ -3,7 +3,7 @@
 
 #include <numbers>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
 namespace dunefield {

@@ -3,8 +3,9 @@
 
 #include <numeric>
 
-#include <dunefield/mesh/mender.hpp>
-#include <dunefield/mesh/quality.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/quality/quality.hpp>
+#include <dunefield/mesh/repair/mender.hpp>
 
 namespace dunefield {
 namespace {
@@ -34,13 +35,12 @@ TEST(Mender, MergesASliceThatIsTooThin) {
       norm(std::accumulate(m.face_area.begin() + m.interior_faces(), m.face_area.end(), Vec3{})),
       wall, 1e-12);
   EXPECT_EQ(m.faces() - m.interior_faces(), boundary) << "the boundary is the same";
-  for (std::size_t p = 0, next = static_cast<std::size_t>(m.interior_faces()); p < m.patches.size();
-       next += static_cast<std::size_t>(m.patches[p++].count))
-    EXPECT_EQ(m.patches[p].first, static_cast<int>(next));
+  for (std::size_t p = 0, next = static_cast<std::size_t>(m.interior_faces());
+       p < m.boundaries.size(); next += static_cast<std::size_t>(m.boundaries[p++].count))
+    EXPECT_EQ(m.boundaries[p].first, static_cast<int>(next));
   for (int f = 0; f + 1 < m.interior_faces(); ++f) {
-    EXPECT_LT(m.cell_below[static_cast<std::size_t>(f)], m.cell_above[static_cast<std::size_t>(f)]);
-    EXPECT_LE(m.cell_below[static_cast<std::size_t>(f)],
-              m.cell_below[static_cast<std::size_t>(f) + 1]);
+    EXPECT_LT(m.cell_below[at(f)], m.cell_above[at(f)]);
+    EXPECT_LE(m.cell_below[at(f)], m.cell_below[at(f) + 1]);
   }
 }
 
@@ -51,16 +51,11 @@ TEST(Mender, KeepsDerivedArraysTrue) {
   VolumeMesh again = m;
   again.derive();
   for (int c = 0; c < m.cells; ++c) {
-    EXPECT_NEAR(m.cell_volume[static_cast<std::size_t>(c)],
-                again.cell_volume[static_cast<std::size_t>(c)], 1e-13);
-    EXPECT_LT(norm(m.cell_centre[static_cast<std::size_t>(c)] -
-                   again.cell_centre[static_cast<std::size_t>(c)]),
-              1e-12);
+    EXPECT_NEAR(m.cell_volume[at(c)], again.cell_volume[at(c)], 1e-13);
+    EXPECT_LT(norm(m.cell_centre[at(c)] - again.cell_centre[at(c)]), 1e-12);
   }
   for (int f = 0; f < m.faces(); ++f)
-    EXPECT_LT(norm(m.face_area[static_cast<std::size_t>(f)] -
-                   again.face_area[static_cast<std::size_t>(f)]),
-              1e-13);
+    EXPECT_LT(norm(m.face_area[at(f)] - again.face_area[at(f)]), 1e-13);
 }
 
 TEST(Mender, LeavesAGoodMeshAlone) {
@@ -101,7 +96,7 @@ TEST(Quality, AMeshInTwoPiecesIsNotSound) {
   for (const Vec3& p : other.points) apart.points.push_back(p + Vec3{3, 0, 0});
   for (std::size_t f = 0; f < other.cell_below.size(); ++f) {
     for (int k = other.face_start[f]; k < other.face_start[f + 1]; ++k)
-      apart.face_points.push_back(other.face_points[static_cast<std::size_t>(k)] + points);
+      apart.face_points.push_back(other.face_points[at(k)] + points);
     apart.face_start.push_back(static_cast<int>(apart.face_points.size()));
     apart.cell_below.push_back(1);
   }

@@ -3,11 +3,12 @@
 
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/campaign/vehicle_setup.hpp>
-#include <dunefield/geometry/nearest_tree.hpp>
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/surface_query.hpp>
-#include <dunefield/geometry/wheel.hpp>
+#include <dunefield/geometry/query/nearest_tree.hpp>
+#include <dunefield/geometry/query/surface_query.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/geometry/wheels/wheel.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <tests/support/cases.hpp>
 #include <tests/support/process.hpp>
@@ -81,7 +82,7 @@ TEST(Mesh, OfAHalfModelIsCutAtTheCentrePlane) {
   MeshOptions o = sizes(0.03);
   o.half = true;
   const MeshResult m = build_mesh(box, Box{{-3, 0, 0}, {5, 2, 2.5}}, o);
-  EXPECT_EQ(m.mesh.patches[2].name, "centre plane");
+  EXPECT_EQ(m.mesh.boundaries[2].name, "centre plane");
   EXPECT_NEAR(2 * displaced(m) / signed_volume(box), 1, 0.01);
   for (const Vec3& p : m.mesh.points) ASSERT_GE(p.y, -1e-12);
 }
@@ -144,10 +145,10 @@ TEST_F(Van, SidesAreSmooth) {
   // Folds in the skin above the wheel houses must not pass for thin plates: the side keeps its
   // leaning plane.
   double worst = 0;
-  for (const Patch& p : mesh().mesh.patches)
+  for (const Boundary& p : mesh().mesh.boundaries)
     if (p.name == "body")
       for (int f = p.first; f < p.first + p.count; ++f) {
-        const Vec3 x = mesh().mesh.face_centre[static_cast<std::size_t>(f)];
+        const Vec3 x = mesh().mesh.face_centre[at(f)];
         if (x.x > -0.5 && x.x < 2.5 && x.z > 0.9 && x.z < 1.7 && x.y > 0.8)
           worst =
               std::max(worst, std::abs(x.y - 0.95 * (1 - 0.05 * std::pow((x.z - 0.9) / 1.3, 2))));
@@ -229,9 +230,9 @@ TEST(DirtyVan, HasNoWallAwayFromItsSurface) {
   const VolumeMesh mesh = build_mesh(v.vehicle, setup.tunnel, v.mesh).mesh;
   const NearestTree surface(v.vehicle);
   int far = 0, faces = 0;
-  for (const Patch& p : mesh.patches)
-    for (int f = p.first; p.kind == PatchKind::part && f < p.first + p.count; ++f) {
-      const Vec3& x = mesh.face_centre[static_cast<std::size_t>(f)];
+  for (const Boundary& p : mesh.boundaries)
+    for (int f = p.first; p.kind == BoundaryKind::part && f < p.first + p.count; ++f) {
+      const Vec3& x = mesh.face_centre[at(f)];
       const bool in_plinth = x.z < v.mesh.plinth_cells * v.mesh.surface_size;
       ++faces, far += !in_plinth && surface.nearest(x, 1.0).distance > v.mesh.surface_size;
     }

@@ -2,7 +2,8 @@
 
 #include <random>
 
-#include <dunefield/mesh/octree.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/octree/octree.hpp>
 
 namespace dunefield {
 namespace {
@@ -32,7 +33,7 @@ TEST(Octree, IsBalancedOverFacesEdgesAndCorners) {
                     p = {c[0] + (n % 3 - 1) * leaf.edge(), c[1] + (n / 3 % 3 - 1) * leaf.edge(),
                          c[2] + (n / 9 - 1) * leaf.edge()};
       if (!tree.holds(p)) continue;
-      EXPECT_LE(tree.leaves()[static_cast<std::size_t>(tree.find(p))].level, leaf.level + 1);
+      EXPECT_LE(tree.leaves()[at(tree.find(p))].level, leaf.level + 1);
     }
   }
   EXPECT_NEAR(volume, 12, 1e-12);

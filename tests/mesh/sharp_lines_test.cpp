@@ -2,9 +2,9 @@
 #include <gtest/gtest.h>
 
 #include <bench/mesh_fit.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/dual/sharp_lines.hpp>
 #include <dunefield/mesh/mesher.hpp>
-#include <dunefield/mesh/sharp_lines.hpp>
 
 namespace dunefield {
 namespace {

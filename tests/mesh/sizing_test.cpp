@@ -3,9 +3,9 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
-#include <dunefield/mesh/sizing.hpp>
+#include <dunefield/mesh/octree/sizing.hpp>
 
 namespace dunefield {
 namespace {

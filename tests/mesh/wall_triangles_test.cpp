@@ -1,6 +1,7 @@
 // The walls of a mesh as triangles.
 #include <gtest/gtest.h>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 
 namespace dunefield::test {
@@ -10,9 +11,9 @@ VolumeMesh block() {
   return structured_mesh(2, 3, 4, [](const Vec3& a) { return a; });
 }
 
-TEST(WallTriangles, HoldTheWantedPatchesWholeAndFaceOutOfTheAir) {
+TEST(WallTriangles, HoldTheWantedBoundariesWholeAndFaceOutOfTheAir) {
   const VolumeMesh m = block();
-  const WallTriangles floor = wall_triangles(m, [](const Patch& p) { return p.name == "z-"; });
+  const WallTriangles floor = wall_triangles(m, [](const Boundary& p) { return p.name == "z-"; });
   EXPECT_EQ(floor.surface.size(), 2u * 6);
   Vec3 area;
   for (std::size_t t = 0; t < floor.surface.size(); ++t) area += floor.surface.area_vector(t);
@@ -21,18 +22,17 @@ TEST(WallTriangles, HoldTheWantedPatchesWholeAndFaceOutOfTheAir) {
 
 TEST(WallTriangles, KnowTheFaceTheyCameFrom) {
   const VolumeMesh m = block();
-  const WallTriangles all = wall_triangles(m, [](const Patch&) { return true; });
+  const WallTriangles all = wall_triangles(m, [](const Boundary&) { return true; });
   ASSERT_EQ(all.face_of.size(), all.surface.size());
   std::vector<Vec3> sum(static_cast<std::size_t>(m.faces()));
   for (std::size_t t = 0; t < all.face_of.size(); ++t)
-    sum[static_cast<std::size_t>(all.face_of[t])] += all.surface.area_vector(t);
+    sum[at(all.face_of[t])] += all.surface.area_vector(t);
   for (int f = m.interior_faces(); f < m.faces(); ++f)
-    EXPECT_LT(norm(sum[static_cast<std::size_t>(f)] - m.face_area[static_cast<std::size_t>(f)]),
-              1e-12);
+    EXPECT_LT(norm(sum[at(f)] - m.face_area[at(f)]), 1e-12);
 }
 
 TEST(WallTriangles, AreNoneWhereNothingIsWanted) {
-  EXPECT_EQ(wall_triangles(block(), [](const Patch&) { return false; }).surface.size(), 0u);
+  EXPECT_EQ(wall_triangles(block(), [](const Boundary&) { return false; }).surface.size(), 0u);
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 
 #include <unistd.h>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/parallel/halo.hpp>
 
 namespace dunefield::test {
@@ -42,7 +43,7 @@ inline void check_messages(Communicator& comm) {
   require(news == std::vector<double>(3, 7.0), "broadcast");
   const auto all = comm.all_gather(std::vector<int>(static_cast<std::size_t>(comm.rank()), 5));
   for (int r = 0; r < comm.size(); ++r)
-    require(all[static_cast<std::size_t>(r)].size() == static_cast<std::size_t>(r), "all_gather");
+    require(all[at(r)].size() == static_cast<std::size_t>(r), "all_gather");
 }
 
 /// A ring of ranks with two own cells each; every rank holds a copy of its neighbours' nearest

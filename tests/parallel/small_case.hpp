@@ -2,7 +2,7 @@
 // the same bits.
 #pragma once
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {

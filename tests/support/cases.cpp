@@ -2,12 +2,12 @@
 
 #include <cmath>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 namespace dunefield::test {
 namespace {
 
-BoundaryCondition condition(BoundaryKind kind, const Vec3& velocity = {}) {
+BoundaryCondition condition(ConditionKind kind, const Vec3& velocity = {}) {
   BoundaryCondition bc;
   bc.kind = kind;
   bc.velocity = velocity;
@@ -21,21 +21,23 @@ BoundaryCondition with_profile(BoundaryCondition bc, std::function<Vec3(const Ve
 
 std::vector<double> distances(const VolumeMesh& mesh, const FlowCase& flow_case) {
   std::vector<bool> walls;
-  for (const auto& bc : flow_case.conditions) walls.push_back(bc.kind == BoundaryKind::wall);
+  for (const auto& bc : flow_case.conditions) walls.push_back(bc.kind == ConditionKind::wall);
   return wall_distances(mesh, walls);
 }
 
 }  // namespace
 
-BoundaryCondition stream(const Vec3& velocity) { return condition(BoundaryKind::stream, velocity); }
-BoundaryCondition stream(std::function<Vec3(const Vec3&)> profile) {
-  return with_profile(condition(BoundaryKind::stream), std::move(profile));
+BoundaryCondition stream(const Vec3& velocity) {
+  return condition(ConditionKind::stream, velocity);
 }
-BoundaryCondition outflow() { return condition(BoundaryKind::outflow); }
-BoundaryCondition slip() { return condition(BoundaryKind::slip); }
-BoundaryCondition wall(const Vec3& velocity) { return condition(BoundaryKind::wall, velocity); }
+BoundaryCondition stream(std::function<Vec3(const Vec3&)> profile) {
+  return with_profile(condition(ConditionKind::stream), std::move(profile));
+}
+BoundaryCondition outflow() { return condition(ConditionKind::outflow); }
+BoundaryCondition slip() { return condition(ConditionKind::slip); }
+BoundaryCondition wall(const Vec3& velocity) { return condition(ConditionKind::wall, velocity); }
 BoundaryCondition wall(std::function<Vec3(const Vec3&)> profile) {
-  return with_profile(condition(BoundaryKind::wall), std::move(profile));
+  return with_profile(condition(ConditionKind::wall), std::move(profile));
 }
 
 FlowCase laminar(double nu, std::vector<BoundaryCondition> conditions) {
@@ -50,15 +52,15 @@ FlowCase laminar(double nu, std::vector<BoundaryCondition> conditions) {
 FlowCase road_case(const VolumeMesh& mesh, double speed) {
   FlowCase c;
   c.reference_speed = speed, c.initial_velocity = {speed, 0, 0};
-  for (const Patch& p : mesh.patches) {
-    if (p.kind == PatchKind::inflow)
+  for (const Boundary& p : mesh.boundaries) {
+    if (p.kind == BoundaryKind::inflow)
       c.conditions.push_back(stream({speed, 0, 0}));
-    else if (p.kind == PatchKind::outflow)
+    else if (p.kind == BoundaryKind::outflow)
       c.conditions.push_back(outflow());
-    else if (p.kind == PatchKind::road)
+    else if (p.kind == BoundaryKind::road)
       c.conditions.push_back(wall({speed, 0, 0}));
     else
-      c.conditions.push_back(p.kind == PatchKind::part ? wall() : slip());
+      c.conditions.push_back(p.kind == BoundaryKind::part ? wall() : slip());
   }
   return c;
 }

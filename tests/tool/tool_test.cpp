@@ -7,8 +7,8 @@
 #include <unistd.h>
 #include <nlohmann/json.hpp>
 
-#include <dunefield/geometry/shapes.hpp>
-#include <dunefield/geometry/stl.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {

@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include <dunefield/geometry/shapes.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
 
 #include "validation.hpp"
 
@@ -112,9 +112,9 @@ Result aerofoil(double degrees, double cl, double cd) {
   VolumeMesh mesh = ring_around(around, across, 4e-6, 150);
   // The stream leaves through 30 degrees each way of where it points to: the first and the last
   // faces of the ring. Elsewhere it is given.
-  part_patch(mesh, 1, around / 12 - static_cast<int>(std::lround(around * degrees / 360)),
-             "far side");
-  part_patch(mesh, 2, around - around / 6, "outflow above");
+  part_boundary(mesh, 1, around / 12 - static_cast<int>(std::lround(around * degrees / 360)),
+                "far side");
+  part_boundary(mesh, 2, around - around / 6, "outflow above");
   const auto far = stream_with_vortex(stream, cl, 1);
   FlowCase c = test::laminar(1 / 6e6, {test::wall(), test::outflow(), test::stream(far),
                                        test::outflow(), test::slip(), test::slip()});
@@ -166,12 +166,12 @@ Result meshed_aerofoil(double degrees, double cl, double cd) {
   const auto far = stream_with_vortex(stream, cl, 2);
   FlowCase c = test::laminar(1 / 6e6, {});
   std::size_t wing = 0;
-  for (std::size_t i = 0; i < m.mesh.patches.size(); ++i) {
-    const PatchKind kind = m.mesh.patches[i].kind;
-    if (kind == PatchKind::part) wing = i;
-    c.conditions.push_back(kind == PatchKind::part      ? test::wall()
-                           : kind == PatchKind::outflow ? test::outflow()
-                           : kind == PatchKind::side || kind == PatchKind::centre_plane
+  for (std::size_t i = 0; i < m.mesh.boundaries.size(); ++i) {
+    const BoundaryKind kind = m.mesh.boundaries[i].kind;
+    if (kind == BoundaryKind::part) wing = i;
+    c.conditions.push_back(kind == BoundaryKind::part      ? test::wall()
+                           : kind == BoundaryKind::outflow ? test::outflow()
+                           : kind == BoundaryKind::side || kind == BoundaryKind::centre_plane
                                ? test::slip()
                                : test::stream(far));
   }

@@ -8,6 +8,8 @@
 
 #include "validation.hpp"
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield::validation {
 namespace {
 
@@ -24,8 +26,7 @@ Result channel(double re_tau, double y_plus, TurbulenceModel model, double refer
   const VolumeMesh mesh = structured_mesh(
       around, rows, 1,
       [&](const Vec3& a) {
-        const double r = radius + y[static_cast<std::size_t>(std::lround(a.y * rows))],
-                     angle = -2 * pi * a.x;
+        const double r = radius + y[at(std::lround(a.y * rows))], angle = -2 * pi * a.x;
         return Vec3{r * std::cos(angle), r * std::sin(angle), a.z};
       },
       true);
@@ -49,10 +50,9 @@ Result channel(double re_tau, double y_plus, TurbulenceModel model, double refer
   const auto bulk = [&] {
     double sum = 0, volume = 0;
     for (int i = 0; i < mesh.cells; ++i)
-      sum += mesh.cell_volume[static_cast<std::size_t>(i)] *
-             dot(solver->state().u[static_cast<std::size_t>(i)],
-                 along(mesh.cell_centre[static_cast<std::size_t>(i)])),
-          volume += mesh.cell_volume[static_cast<std::size_t>(i)];
+      sum +=
+          mesh.cell_volume[at(i)] * dot(solver->state().u[at(i)], along(mesh.cell_centre[at(i)])),
+          volume += mesh.cell_volume[at(i)];
     return sum / volume;
   };
   const int iterations = solver.until_steady(bulk, 2e-5, 6000);

@@ -13,8 +13,8 @@ using std::numbers::pi;
 Result cylinder(double reynolds, double cd, double wake) {
   constexpr int around = 160, across = 110;
   constexpr double far = 60;
-  // Patches: cylinder, outflow (the half downstream), inflow, two sides. The ring runs from the top
-  // down the lee side.
+  // Boundaries: cylinder, outflow (the half downstream), inflow, two sides. The ring runs from the
+  // top down the lee side.
   VolumeMesh mesh = structured_mesh(
       around, across, 1,
       [&](const Vec3& a) {
@@ -22,7 +22,7 @@ Result cylinder(double reynolds, double cd, double wake) {
         return Vec3{r * std::cos(angle), r * std::sin(angle), 0.1 * a.z};
       },
       true);
-  part_patch(mesh, 1, around / 2, "inflow");
+  part_boundary(mesh, 1, around / 2, "inflow");
   FlowCase c = test::laminar(1 / reynolds, {test::wall(), test::outflow(), test::stream({1, 0, 0}),
                                             test::slip(), test::slip()});
   c.initial_velocity = {1, 0, 0};

@@ -24,7 +24,7 @@ Result plate(double first, double growth, TurbulenceModel model, double referenc
     return Vec3{x[static_cast<std::size_t>(std::lround(a.x * columns))],
                 y[static_cast<std::size_t>(std::lround(a.y * rows))], 0.02 * a.z};
   });
-  part_patch(mesh, 2, before, "plate");
+  part_boundary(mesh, 2, before, "plate");
   FlowCase c = test::laminar(nu, {test::stream({speed, 0, 0}), test::outflow(), test::slip(),
                                   test::wall(), test::slip(), test::slip(), test::slip()});
   c.options.turbulence = model;
@@ -35,10 +35,10 @@ Result plate(double first, double growth, TurbulenceModel model, double referenc
   const auto friction = [&](double reynolds) {
     const auto loads = solver->state().wall_loads();
     const double at = reynolds * nu / speed;
-    const auto& patch = solver.share().patches[3];
+    const auto& boundary = solver.share().boundaries[3];
     double cf = 0, nearest = 1e300;
-    for (int i = patch.first; i < patch.first + patch.count; ++i) {
-      const auto& b = solver.share().boundary[static_cast<std::size_t>(i)];
+    for (int i = boundary.first; i < boundary.first + boundary.count; ++i) {
+      const auto& b = solver.share().boundary_faces[static_cast<std::size_t>(i)];
       if (std::abs(b.centre.x - at) < nearest)
         nearest = std::abs(b.centre.x - at),
         cf = loads[static_cast<std::size_t>(i)].friction.x / b.size / (0.5 * speed * speed);
@@ -47,10 +47,10 @@ Result plate(double first, double growth, TurbulenceModel model, double referenc
   };
   const auto mean_friction = [&](double reynolds) {
     const auto loads = solver->state().wall_loads();
-    const auto& patch = solver.share().patches[3];
+    const auto& boundary = solver.share().boundaries[3];
     double force = 0, area = 0;
-    for (int i = patch.first; i < patch.first + patch.count; ++i)
-      if (const auto& b = solver.share().boundary[static_cast<std::size_t>(i)];
+    for (int i = boundary.first; i < boundary.first + boundary.count; ++i)
+      if (const auto& b = solver.share().boundary_faces[static_cast<std::size_t>(i)];
           b.centre.x < reynolds * nu / speed)
         force += loads[static_cast<std::size_t>(i)].friction.x, area += b.size;
     return force / area / (0.5 * speed * speed);

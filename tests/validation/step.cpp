@@ -7,7 +7,7 @@
 namespace dunefield::validation {
 namespace {
 
-/// The mesh without some of its cells; faces that lose one are a patch of their own, the last.
+/// The mesh without some of its cells; faces that lose one are a boundary of their own, the last.
 VolumeMesh without(const VolumeMesh& m, const std::function<bool(const Vec3&)>& gone,
                    const std::string& name) {
   std::vector<int> number(static_cast<std::size_t>(m.cells), -1);
@@ -32,14 +32,14 @@ VolumeMesh without(const VolumeMesh& m, const std::function<bool(const Vec3&)>& 
     else if (a >= 0 || b >= 0)
       bared.push_back({f, a < 0});
   }
-  for (const Patch& p : m.patches) {
-    out.patches.push_back({p.name, p.kind, out.faces(), 0});
+  for (const Boundary& p : m.boundaries) {
+    out.boundaries.push_back({p.name, p.kind, out.faces(), 0});
     for (int f = p.first; f < p.first + p.count; ++f)
       if (const int c = number[static_cast<std::size_t>(m.cell_below[static_cast<std::size_t>(f)])];
           c >= 0)
-        add(f, false), out.cell_below.push_back(c), ++out.patches.back().count;
+        add(f, false), out.cell_below.push_back(c), ++out.boundaries.back().count;
   }
-  out.patches.push_back({name, PatchKind::part, out.faces(), static_cast<int>(bared.size())});
+  out.boundaries.push_back({name, BoundaryKind::part, out.faces(), static_cast<int>(bared.size())});
   for (const auto& [f, turned] : bared)
     add(f, turned),
         out.cell_below.push_back(
@@ -84,10 +84,10 @@ Result step(TurbulenceModel model, double band, const std::string& what) {
   // The floor behind the step: friction turns from backward to forward.
   const auto reattachment = [&] {
     const auto loads = solver->state().wall_loads();
-    const auto& floor = solver.share().patches[2];
+    const auto& floor = solver.share().boundaries[2];
     double last = 0, x0 = 0, f0 = 0;
     for (int i = floor.first; i < floor.first + floor.count; ++i) {
-      const double at = solver.share().boundary[static_cast<std::size_t>(i)].centre.x,
+      const double at = solver.share().boundary_faces[static_cast<std::size_t>(i)].centre.x,
                    f = loads[static_cast<std::size_t>(i)].friction.x;
       if (f0 < 0 && f >= 0) last = x0 + (at - x0) * -f0 / (f - f0);
       x0 = at, f0 = f;

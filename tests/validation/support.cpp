@@ -2,12 +2,14 @@
 
 #include "validation.hpp"
 
+#include <dunefield/base/index.hpp>
+
 namespace dunefield::validation {
 namespace {
 
 std::vector<double> distances(const VolumeMesh& mesh, const FlowCase& c) {
   std::vector<bool> walls;
-  for (const auto& bc : c.conditions) walls.push_back(bc.kind == BoundaryKind::wall);
+  for (const auto& bc : c.conditions) walls.push_back(bc.kind == ConditionKind::wall);
   return wall_distances(mesh, walls);
 }
 
@@ -21,13 +23,12 @@ Solver::Solver(const VolumeMesh& mesh, const FlowCase& flow_case)
   solver_.start();
 }
 
-Vec3 Solver::force(std::size_t patch) const {
+Vec3 Solver::force(std::size_t boundary) const {
   const auto loads = solver_.state().wall_loads();
   Vec3 sum;
-  for (int i = share_.patches[patch].first;
-       i < share_.patches[patch].first + share_.patches[patch].count; ++i)
-    sum +=
-        loads[static_cast<std::size_t>(i)].pressure + loads[static_cast<std::size_t>(i)].friction;
+  for (int i = share_.boundaries[boundary].first;
+       i < share_.boundaries[boundary].first + share_.boundaries[boundary].count; ++i)
+    sum += loads[at(i)].pressure + loads[at(i)].friction;
   return sum;
 }
 
@@ -44,11 +45,11 @@ int Solver::until_steady(const std::function<double()>& value, double change, in
   return most;
 }
 
-void part_patch(VolumeMesh& mesh, std::size_t patch, int count, const std::string& name) {
-  Patch& p = mesh.patches[patch];
-  const Patch rest{name, p.kind, p.first + count, p.count - count};
+void part_boundary(VolumeMesh& mesh, std::size_t boundary, int count, const std::string& name) {
+  Boundary& p = mesh.boundaries[boundary];
+  const Boundary rest{name, p.kind, p.first + count, p.count - count};
   p.count = count;
-  mesh.patches.insert(mesh.patches.begin() + static_cast<std::ptrdiff_t>(patch) + 1, rest);
+  mesh.boundaries.insert(mesh.boundaries.begin() + static_cast<std::ptrdiff_t>(boundary) + 1, rest);
 }
 
 std::vector<double> graded(double first, double growth, double largest, double end) {

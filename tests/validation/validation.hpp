@@ -50,8 +50,8 @@ class Solver {
   FlowSolver& operator*() { return solver_; }
   FlowSolver* operator->() { return &solver_; }
   const FlowMesh& share() const { return share_; }
-  /// Force on the faces of a patch, N.
-  Vec3 force(std::size_t patch) const;
+  /// Force on the faces of a boundary, N.
+  Vec3 force(std::size_t boundary) const;
   /// Iterates until `value`, looked at every `every` iterations, changes by less than `change` of
   /// itself, or `most` are done.
   /// @return iterations
@@ -65,8 +65,8 @@ class Solver {
   FlowSolver solver_;
 };
 
-/// Parts a patch in two: its first `count` faces keep the old name, the others get `name`.
-void part_patch(VolumeMesh& mesh, std::size_t patch, int count, const std::string& name);
+/// Parts a boundary in two: its first `count` faces keep the old name, the others get `name`.
+void part_boundary(VolumeMesh& mesh, std::size_t boundary, int count, const std::string& name);
 
 /// Heights of cell boundaries from 0 to `end`: the first cell `first` high, growing by `growth` up
 /// to cells of `largest`.

@@ -1,0 +1,110 @@
+#include <dunefield/geometry/query/surface_query.hpp>
+
+#include <dunefield/base/index.hpp>
+#include <dunefield/geometry/query/box_tree.hpp>
+#include <dunefield/geometry/query/nearest_tree.hpp>
+#include <dunefield/geometry/query/winding_number.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+
+struct SurfaceQuery::State {
+  State(const Surface& of, const std::vector<char>& sheet_parts)
+      : surface(of),
+        tree(surface),
+        rays(surface),
+        shells(find_shells(surface, rays, sheet_parts)) {}
+  Surface surface;
+  NearestTree tree;
+  RayScene rays;
+  Shells shells;
+  std::vector<char> open;             ///< per triangle
+  std::vector<WindingNumber> closed;  ///< one for each closed shell
+  BoxTree closed_boxes;
+  /// One for each large open shell, the last for all small ones together
+  std::vector<WindingNumber> torn;
+  Box torn_box;
+};
+
+namespace {
+
+constexpr std::size_t most_torn = 16;  // open shells with a tree of their own
+
+/// The triangles of the open shells: the largest each for themselves, the rest together.
+std::vector<std::vector<int>> torn_groups(const Surface& s, const Shells& shells) {
+  std::vector<std::pair<double, const Shell*>> open;
+  for (const Shell& shell : shells.shells) {
+    if (shell.closed) continue;
+    double area = 0;
+    for (const int t : shell.triangles) area += norm(s.area_vector(static_cast<std::size_t>(t)));
+    open.push_back({area, &shell});
+  }
+  std::stable_sort(open.begin(), open.end(),
+                   [](const auto& a, const auto& b) { return a.first > b.first; });
+  std::vector<std::vector<int>> groups;
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    if (i <= most_torn) groups.emplace_back();
+    groups.back().insert(groups.back().end(), open[i].second->triangles.begin(),
+                         open[i].second->triangles.end());
+  }
+  return groups;
+}
+
+}  // namespace
+
+SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& sheet_parts)
+    : state_(std::make_unique<State>(surface, sheet_parts)) {
+  State& s = *state_;
+  s.open.assign(surface.size(), 1);
+  std::vector<SmallBox> boxes;
+  for (const Shell& shell : s.shells.shells) {
+    if (!shell.closed) continue;
+    for (const int t : shell.triangles) s.open[at(t)] = 0;
+    s.closed.emplace_back(s.surface, shell.triangles, s.shells.turned);
+    boxes.emplace_back(s.closed.back().box());
+  }
+  for (std::size_t t = 0; t < surface.size(); ++t)
+    if (s.shells.doubled[t]) s.open[t] = 0;
+  s.closed_boxes = BoxTree(boxes);
+  for (const auto& group : torn_groups(s.surface, s.shells)) {
+    s.torn.emplace_back(s.surface, group, s.shells.turned);
+    s.torn_box.include(s.torn.back().box());
+  }
+}
+
+SurfaceQuery::~SurfaceQuery() = default;
+SurfaceQuery::SurfaceQuery(SurfaceQuery&&) noexcept = default;
+SurfaceQuery& SurfaceQuery::operator=(SurfaceQuery&&) noexcept = default;
+
+const Surface& SurfaceQuery::surface() const { return state_->surface; }
+const Shells& SurfaceQuery::shells() const { return state_->shells; }
+
+std::optional<SurfaceQuery::Hit> SurfaceQuery::nearest(const Vec3& p, double reach) const {
+  const NearestTree::Found f = state_->tree.nearest(p, reach);
+  if (f.triangle < 0) return std::nullopt;
+  return Hit{f.point, unit(state_->surface.area_vector(static_cast<std::size_t>(f.triangle))),
+             f.distance, f.triangle};
+}
+
+std::optional<SurfaceQuery::Hit> SurfaceQuery::first_crossing(const Vec3& a, const Vec3& b) const {
+  return state_->rays.first_crossing(a, b);
+}
+
+bool SurfaceQuery::inside(const Vec3& p) const {
+  bool solid = false;
+  state_->closed_boxes.overlapping(SmallBox(Box{p, p}), [&](int shell) {
+    solid = solid || std::abs(state_->closed[at(shell)].at(p)) > 0.5;
+  });
+  if (solid || !state_->torn_box.contains(p)) return solid;
+  double sum = 0;
+  for (const WindingNumber& w : state_->torn) {
+    const double own = w.at(p);
+    if (own > 0.5) return true;
+    sum += own;
+  }
+  return sum > 0.5;
+}
+
+bool SurfaceQuery::is_open(int triangle) const { return state_->open[at(triangle)]; }
+
+}  // namespace dunefield

@@ -1,0 +1,44 @@
+// The octree's dual: a vertex in the air becomes a cell, a leaf a mesh point, an edge a face.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include <dunefield/mesh/dual/dual_grid.hpp>
+#include <dunefield/mesh/volume_mesh.hpp>
+
+namespace dunefield {
+
+/// What the fitting needs to know of a mesh point.
+struct DualPoint {
+  int leaf = -1;
+  std::uint8_t clamped = 0;  ///< axes along which the point is held on the tunnel's boundary
+  int first_crossing = 0, crossings = 0;
+};
+
+struct AirPocket {
+  Vec3 place;
+  double volume = 0;
+  int cells = 0;
+};
+
+/// The dual mesh before its wall points are fitted, with what the fitting needs.
+struct DualMesh {
+  VolumeMesh mesh;  ///< derived arrays not filled
+  std::vector<DualPoint> point_info;
+  std::vector<SolidField::Crossing> crossings;  ///< grouped by point
+  std::vector<int> cell_vertex;                 ///< of the grid, for each cell
+  /// The vertex hangs in the middle of a leaf's side and all its leaves are crossed
+  std::vector<char> cell_hanging_crossed;
+  std::vector<AirPocket> pockets;  ///< air not reached from the inflow, taken as solid
+};
+
+/// @param declared_solid keys of vertices to take as solid whatever the field says
+/// @param half names the lower y side "centre plane"
+/// @throw MeshError when the inflow is not in the air
+DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid,
+                    const std::vector<std::string>& part_names, bool half,
+                    const std::vector<std::uint64_t>& declared_solid);
+
+}  // namespace dunefield

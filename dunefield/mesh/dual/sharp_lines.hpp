@@ -1,0 +1,31 @@
+// The sharp edges of a vehicle that the air can reach.
+#pragma once
+
+#include <optional>
+
+#include <dunefield/geometry/query/nearest_tree.hpp>
+#include <dunefield/mesh/octree/solid_field.hpp>
+
+namespace dunefield {
+
+/// Angle between facets (rad) from which on their edge is sharp, and not part of a curve.
+inline constexpr double sharp_angle = 40 * 3.14159265358979323846 / 180;
+/// Angle from which on facets lie back to back and bound nothing.
+inline constexpr double folded_angle = 178 * 3.14159265358979323846 / 180;
+
+/// A line is kept as a triangle without width: the nearest-point search then serves for lines and
+/// points, too.
+void add_line(Surface& lines, const Vec3& a, const Vec3& b);
+
+class SharpLines {
+ public:
+  /// Edges hidden in other parts are left out.
+  SharpLines(const Surface& vehicle, const SolidField& solid);
+  /// The point of a sharp edge nearest to `p`, no farther than `reach`.
+  std::optional<Vec3> nearest(const Vec3& p, double reach) const;
+
+ private:
+  NearestTree tree_;
+};
+
+}  // namespace dunefield

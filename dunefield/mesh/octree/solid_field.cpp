@@ -1,0 +1,153 @@
+#include <dunefield/mesh/octree/solid_field.hpp>
+
+#include <dunefield/base/index.hpp>
+
+namespace dunefield {
+namespace {
+
+std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
+  std::vector<bool> keep(s.part_names.size(), !value);
+  for (const int p : parts) keep[at(p)] = value;
+  return keep;
+}
+
+std::vector<int> numbers(const std::vector<bool>& keep) {
+  std::vector<int> out;
+  for (std::size_t i = 0; i < keep.size(); ++i)
+    if (keep[i]) out.push_back(static_cast<int>(i));
+  return out;
+}
+
+/// For each of some parts of the vehicle: is it a sheet?
+std::vector<char> sheet_flags(const std::vector<int>& parts, const std::vector<int>& sheets) {
+  std::vector<char> out;
+  for (const int p : parts)
+    out.push_back(std::find(sheets.begin(), sheets.end(), p) != sheets.end());
+  return out;
+}
+
+}  // namespace
+
+SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts,
+                       double plinth_height, const std::vector<int>& sheet_parts)
+    : body_(select_parts(vehicle, flags(vehicle, plinth_parts, false)),
+            sheet_flags(numbers(flags(vehicle, plinth_parts, false)), sheet_parts)),
+      standing_(select_parts(vehicle, flags(vehicle, plinth_parts, true)),
+                sheet_flags(numbers(flags(vehicle, plinth_parts, true)), sheet_parts)),
+      body_parts_(numbers(flags(vehicle, plinth_parts, false))),
+      standing_parts_(numbers(flags(vehicle, plinth_parts, true))),
+      plinth_height_(plinth_height),
+      bounds_(dunefield::bounds(vehicle)) {
+  // the plinth goes down to the road and on
+  if (!plinth_parts.empty()) bounds_.lo.z = std::min(bounds_.lo.z, -plinth_height);
+}
+
+/// A sheet has air on both sides; the skin of a torn body has not.
+bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
+                          double distance) {
+  const Vec3 off = hit.normal * distance;
+  return query.is_open(hit.triangle) && !query.inside(hit.point + off) &&
+         !query.inside(hit.point - off);
+}
+
+bool SolidField::is_sheet(const Vec3& p, double distance) const {
+  for (const SurfaceQuery* query : {&body_, &standing_})
+    if (const auto hit = query->nearest(p, distance); hit && is_sheet(*query, *hit, distance))
+      return true;
+  return false;
+}
+
+bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
+  const auto hit = query.nearest(p, 0.5 * least_thickness);
+  if (!hit) return false;
+  constexpr double behind = 0.05;
+  if (is_sheet(query, *hit, behind * least_thickness)) return true;
+  // On through the body from the nearest point: where does it end? The way there tells the
+  // direction better than the triangle's normal, which is anything on a sliver.
+  const Vec3 way = hit->point - p;
+  const Vec3 inward = hit->distance > 1e-3 * least_thickness ? unit(way)
+                      : dot(hit->normal, way) < 0            ? -hit->normal
+                                                             : hit->normal;
+  const double skip = 1e-5 * least_thickness;
+  const auto far =
+      query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);
+  // A plate has air behind it; a fold or a sliver in the skin of a thick body has not.
+  if (!far || query.inside(far->point + inward * (behind * least_thickness))) return false;
+  const double thickness = far->distance + skip;
+  return hit->distance < 0.5 * (least_thickness - thickness);
+}
+
+bool SolidField::inside(const Vec3& p, double least_thickness) const {
+  return body_.inside(p) || standing_.inside(lifted(p)) ||
+         in_thin_plate(body_, p, least_thickness) ||
+         in_thin_plate(standing_, lifted(p), least_thickness);
+}
+
+SolidField::Crossing SolidField::crossing_of(const SurfaceQuery::Hit& hit,
+                                             const std::vector<int>& parts,
+                                             const SurfaceQuery& query) const {
+  return {hit.point, hit.normal, parts[at(query.surface().part_of[at(hit.triangle)])]};
+}
+
+SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid,
+                                          double least_thickness) const {
+  const Vec3 way = solid - air;
+  std::optional<Crossing> best;
+  if (const auto hit = body_.first_crossing(air, solid))
+    best = crossing_of(*hit, body_parts_, body_);
+  const Vec3 a = lifted(air), b = lifted(solid);
+  if (const auto hit = standing_.first_crossing(a, b)) {
+    Crossing c = crossing_of(*hit, standing_parts_, standing_);
+    const bool in_plinth = air.z < plinth_height_ && solid.z < plinth_height_;
+    if (in_plinth) {
+      c.point.z = air.z;
+      c.normal = unit({c.normal.x, c.normal.y, 0});
+    }
+    if (!best || norm(c.point - air) < norm(best->point - air)) best = c;
+  }
+  if (!best) {
+    // A hole is bridged, or a plate thickened: bisect the field itself.
+    double lo = 0, hi = 1;
+    for (int i = 0; i < 30; ++i) {
+      const double middle = 0.5 * (lo + hi);
+      (inside(air + way * middle, least_thickness) ? hi : lo) = middle;
+    }
+    constexpr double at_the_surface = 0.05;  // of the way: sign and ray differ by rounding there
+    best = Crossing{air + way * hi, unit(-way), 0, true};
+    if (const auto near = project(best->point, 2 * norm(way), -way)) {
+      best->part = near->part, best->normal = near->normal;
+      best->assumed = norm(near->point - best->point) > at_the_surface * norm(way) &&
+                      inside(solid, least_thickness);
+    }
+  }
+  if (dot(best->normal, way) > 0) best->normal = -best->normal;
+  return *best;
+}
+
+std::optional<SolidField::Crossing> SolidField::project(const Vec3& p, double reach,
+                                                        const Vec3& outward) const {
+  std::optional<Crossing> best;
+  double distance = reach;
+  if (const auto hit = body_.nearest(p, reach))
+    best = crossing_of(*hit, body_parts_, body_), distance = hit->distance;
+  const Vec3 up = lifted(p);
+  if (const auto hit = standing_.nearest(up, distance)) {
+    best = crossing_of(*hit, standing_parts_, standing_);
+    if (p.z < plinth_height_) {
+      // On the plinth only the plan position moves: onto the outline at the plinth's height.
+      const Vec3 level = unit({best->normal.x, best->normal.y, 0});
+      const double slope = dot(level, best->normal);
+      if (slope > 0.2) best->point = up + level * (dot(best->point - up, best->normal) / slope);
+      best->point.z = p.z;
+      best->normal = level;
+    }
+  }
+  if (best && dot(best->normal, outward) < 0) best->normal = -best->normal;
+  return best;
+}
+
+bool SolidField::surface_near(const Vec3& p, double reach) const {
+  return body_.nearest(p, reach) || standing_.nearest(lifted(p), reach);
+}
+
+}  // namespace dunefield

@@ -1,0 +1,82 @@
+// How sound a mesh is, measured as finite volumes feel it.
+#pragma once
+
+#include <array>
+#include <string>
+#include <vector>
+
+#include <dunefield/base/findings.hpp>
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/volume_mesh.hpp>
+
+namespace dunefield {
+
+enum class Measure { non_orthogonality, skewness, face_weight, volume_ratio, aspect, unflatness };
+constexpr std::size_t measures = 6;
+
+/// A face, or a cell, and what was measured there.
+struct MeasuredPlace {
+  double value = 0;
+  Vec3 place;
+  int face = -1;  ///< -1: a cell's
+};
+
+/// One measure over the whole mesh.
+struct MeasureSummary {
+  std::string name, unit;
+  bool small_is_bad = false;
+  double limit = 0;      ///< beyond it the flow may suffer
+  double tolerated = 0;  ///< beyond it a mesh is not good
+  double mean = 0;
+  std::int64_t count = 0, beyond = 0;
+  /// Class k of the histogram holds values from step k - 1 up to step k
+  std::vector<double> steps;
+  std::vector<std::int64_t> classes;  ///< one more than the steps
+  std::vector<MeasuredPlace> worst;   ///< up to ten, no two within the same few faces, worst first
+
+  double worst_value() const { return worst.empty() ? (small_is_bad ? 1.0 : 0.0) : worst[0].value; }
+  /// True if a place is beyond what is tolerated.
+  bool bad() const {
+    return !worst.empty() &&
+           (small_is_bad ? worst[0].value < tolerated : worst[0].value > tolerated);
+  }
+  double share_beyond() const {
+    return count ? static_cast<double>(beyond) / static_cast<double>(count) : 0.0;
+  }
+};
+
+struct MeshQuality {
+  int cells = 0, faces = 0, points = 0;
+  double worst_closure = 0;    ///< |sum of area vectors| over the sum of their sizes, per cell
+  double smallest_volume = 0;  ///< m3
+  Vec3 smallest_volume_at;
+  int negative_pyramids = 0;  ///< faces whose pyramid from a cell centre is not positive
+  int regions = 1;            ///< of air, connected over faces
+  /// Non-orthogonality: angle between face area vector and line of the cell centres (at the wall:
+  /// to the face centre), degrees. Skewness: face centre to where that line meets the face, over
+  /// the line's length. Face weight: smaller of the two normal distances over their sum. Volume
+  /// ratio: of neighbours, smaller over larger. Aspect: a cell's largest face over its volume to
+  /// the power 2/3. Unflatness: distance of a face's points from its plane over the root of its
+  /// area, or over that of its farthest point from its centre if that is more (a face may have next
+  /// to no area).
+  std::array<MeasureSummary, measures> summary;
+
+  const MeasureSummary& of(Measure m) const { return summary[at(m)]; }
+  bool sound() const {
+    return worst_closure < 1e-10 && smallest_volume > 0 && negative_pyramids == 0 && regions == 1;
+  }
+  /// Sound, and within the limits on which the flow was tried: no angle over 85 degrees, no
+  /// skewness over 4, no face weight under 0.05, no volume ratio under 0.02.
+  bool good() const;
+};
+
+MeshQuality measure_quality(const VolumeMesh& mesh);
+/// Warns of each measure that is beyond what is tolerated, with its place: a run on such a mesh may
+/// need more iterations, or back off.
+void report_quality(const MeshQuality& quality, Findings& findings);
+
+/// Air volume in m3, and wetted area of the vehicle's parts in m2.
+double air_volume(const VolumeMesh& mesh);
+double wetted_area(const VolumeMesh& mesh);
+
+}  // namespace dunefield

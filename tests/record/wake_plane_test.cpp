@@ -1,0 +1,38 @@
+// The momentum that the stream has lost behind a body is the body's drag.
+#include <gtest/gtest.h>
+
+#include <dunefield/record/planes.hpp>
+#include <tests/support/cases.hpp>
+
+namespace dunefield::test {
+namespace {
+
+TEST(WakePlane, ShowsTheDragOfASphere) {
+  const VolumeMesh mesh = sphere_mesh(0.07).mesh;
+  const FlowCase flow = sphere_case(mesh, 100);
+  run_on_threads(2, [&](Communicator& comm) {
+    const bool root = comm.rank() == 0;
+    std::vector<bool> walls;
+    for (const auto& bc : flow.conditions) walls.push_back(bc.kind == ConditionKind::wall);
+    const std::vector<double> distance = wall_distances(mesh, walls);
+    const FlowMesh share = distribute(root ? &mesh : nullptr, root ? &distance : nullptr, comm);
+    FlowSolver solver(share, flow, comm);
+    solver.start();
+    for (int i = 0; i < 100; ++i) solver.iterate();
+    solver.close_mass();
+    const double drag = measure_balance(solver.state(), false).total().force.x;
+    const FlowFields fields = solver.gather();
+    const std::vector<double> viscosity(static_cast<std::size_t>(mesh.cells),
+                                        flow.air.kinematic_viscosity);
+    for (const double x : {1.5, 3.1}) {
+      const double brought = tunnel_momentum_drag(solver.state(), false, x);
+      if (!root) continue;
+      const double left =
+          section_momentum({mesh, {}, fields.velocity, fields.pressure, 0, false}, x, viscosity, 1);
+      EXPECT_NEAR((brought - left) / drag, 1, 0.02) << "at " << x;
+    }
+  });
+}
+
+}  // namespace
+}  // namespace dunefield::test

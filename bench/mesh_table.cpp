@@ -30,55 +30,57 @@ struct Options {
 };
 
 /// The flow from its default start, with its final schemes.
-void run_flow(CampaignSetup setup, const PlacedVariant& variant, VolumeMesh& mesh, int iterations,
-              const Ranks& ranks) {
-  setup.campaign.iterations = iterations, setup.campaign.until_settled = false;
-  const RunResult r = run_case(setup, variant, setup.campaign.speeds.front(), &mesh, {}, ranks, {});
+void run_flow(RunSetup setup, const MeshResult& mesh, int iterations, const Ranks& ranks) {
+  setup.limits.iterations = iterations, setup.limits.until_settled = false;
+  const Record r = run(setup, mesh, {.threads = ranks.threads});
+  const double each = r.seconds / static_cast<double>(r.history.size());
   fmt::print(
       "      flow {} iterations in {:.0f} s, {:.2f} us per cell and iteration and core; CD {:.4f} "
       "({:.4f} to {:.4f}) CL {:.4f}; residual {:.1e}\n",
-      r.history.size(), r.seconds,
-      1e6 * r.seconds * r.ranks / mesh.cells / static_cast<double>(r.history.size()),
-      r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean,
+      r.history.size(), r.seconds, 1e6 * each * r.ranks / r.quality.cells, r.convergence.cd.mean,
+      r.convergence.cd.least, r.convergence.cd.most, r.convergence.cl.mean,
       r.history.back().momentum_residual);
   for (const Finding& f : r.findings) fmt::print("      {}\n", f.text);
+}
+
+void print_measures(const MeshResult& m, double predicted) {
+  const MeshQuality& q = m.quality;
+  fmt::print("{:8} cells {:6.1f} s {:6.0f}/s | {} closed {:.0e} regions {}", q.cells, m.seconds,
+             q.cells / m.seconds, q.good() ? "good" : "NOT GOOD", q.worst_closure, q.regions);
+  const Measure shown[] = {Measure::obliquity, Measure::offset, Measure::one_sidedness,
+                           Measure::size_step};
+  for (const Measure which : shown) {
+    const MeasureSummary& s = q.of(which);
+    fmt::print(" | {} mean {:.3g}, {:.4f} % over {:g}, worst {:.3g}", s.name, s.mean,
+               100 * s.share_beyond(), s.limit, s.worst_value());
+  }
+  fmt::print(" | {} merged, {:+.0f} % off the prediction\n", m.merged,
+             100 * (predicted / q.cells - 1));
+  for (const Measure which : shown)
+    if (const MeasureSummary& s = q.of(which); s.beyond > 0)
+      for (std::size_t i = 0; i < std::min<std::size_t>(3, s.worst.size()); ++i)
+        fmt::print("      {} {:.4f} at ({:.3f}, {:.3f}, {:.3f})\n", s.name, s.worst[i].value,
+                   s.worst[i].place.x, s.worst[i].place.y, s.worst[i].place.z);
 }
 
 void measure(const std::string& vehicle, const std::string& recipe, bool half, const Options& o) {
   const auto folder = std::filesystem::temp_directory_path() / ("dunefield-mesh-table-" + vehicle);
   Campaign campaign = read_campaign(garage::write_demo(vehicle, folder));
   campaign.tunnel.half = half;
-  campaign.recipe = recipe;
-  const CampaignSetup setup = prepare(campaign);
-  PlacedVariant variant = setup.variants.front();
-  variant.mesh.lattice_shift = Vec3{0.6180339887, 0.4142135624, 0} * o.shift;
-  if (o.refine) variant.mesh.smallest_size = variant.mesh.surface_size / 4;
+  campaign.recipe.name = recipe;
+  campaign.recipe.lattice_shift = Vec3{0.6180339887, 0.4142135624, 0} * o.shift;
   if (o.layers >= 0) {
-    LayerOptions& l = variant.mesh.layers;
+    LayerChoice& l = campaign.recipe.layers;
     l.count = o.layers, l.growth = o.growth, l.total_leaves = o.leaves;
   }
+  RunSetup setup = prepare(campaign).variants.front();
+  if (o.refine) setup.recipe.smallest_size = setup.mesh_options().surface_size / 4;
   fmt::print("{:9} {:9} {:5} ", vehicle, recipe, half ? "half" : "whole");
   std::fflush(stdout);
   try {
-    MeshResult m = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
-    const MeshQuality& q = m.quality;
-    const double predicted = predict_cells(variant.vehicle, setup.tunnel, variant.mesh);
-    const MeasureSummary &angle = q.of(Measure::non_orthogonality), &skew = q.of(Measure::skewness);
-    fmt::print(
-        "{:8} cells {:6.1f} s {:6.0f}/s | {} closed {:.0e} regions {} angle {:4.1f} {:5.3f}% >70, "
-        "worst {:4.1f} | skew {:5.3f}% >1, worst {:5.2f} | weight {:.3f} ({}) ratio {:.4f} ({}) | "
-        "{} merged, {:+.0f} % off the prediction\n",
-        q.cells, m.seconds, q.cells / m.seconds, q.good() ? "good" : "NOT GOOD", q.worst_closure,
-        q.regions, angle.mean, 100 * angle.share_beyond(), angle.worst_value(),
-        100 * skew.share_beyond(), skew.worst_value(), q.of(Measure::face_weight).worst_value(),
-        q.of(Measure::face_weight).beyond, q.of(Measure::volume_ratio).worst_value(),
-        q.of(Measure::volume_ratio).beyond, m.merged, 100 * (predicted / q.cells - 1));
-    for (const Measure which : {Measure::non_orthogonality, Measure::skewness, Measure::face_weight,
-                                Measure::volume_ratio})
-      if (const MeasureSummary& s = q.of(which); s.beyond > 0)
-        for (std::size_t i = 0; i < std::min<std::size_t>(3, s.worst.size()); ++i)
-          fmt::print("      {} {:.4f} at ({:.3f}, {:.3f}, {:.3f})\n", s.name, s.worst[i].value,
-                     s.worst[i].place.x, s.worst[i].place.y, s.worst[i].place.z);
+    const MeshResult m = build_mesh(setup);
+    print_measures(m,
+                   predict_cells(setup.vehicle.surface, setup.tunnel_box(), setup.mesh_options()));
     if (m.layers.cells > 0)
       for (const PartLayers& p : m.layers.parts)
         fmt::print(
@@ -90,13 +92,12 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
           "      layers {:.0f} % of cells, {:.0f} % with those on them; all over {:.1f} %, 80 % "
           "thick over {:.1f} %, first within 20 % over {:.1f} %, step 0.3 to 1.5 over {:.1f} % of "
           "the area; {} rounds\n",
-          100.0 * m.layers.cells / q.cells, 100 * bench::share_at_layers(m),
+          100.0 * m.layers.cells / m.quality.cells, 100 * bench::share_at_layers(m),
           100 * m.layers.full_share(), 100 * m.layers.thick_share(), 100 * m.layers.first_share(),
           100 * m.layers.step_share(), m.layers.rounds);
     if (o.fit) {
-      const double low = 1.5 * variant.mesh.surface_size;
-      const MeshFit fit =
-          measure_fit(m.mesh, variant.vehicle, variant.mesh.surface_size, low, half);
+      const double size = setup.mesh_options().surface_size;
+      const MeshFit fit = measure_fit(m.mesh, setup.vehicle.surface, size, 1.5 * size, half);
       fmt::print(
           "      fit {:.2f} % of {} points within 0.05 leaf, 99 % under {:.3f}; angle median "
           "{:.2f}, 99 % under {:.1f}; edges {:.1f} % of {}, of the others {:.0f} % with another "
@@ -111,7 +112,7 @@ void measure(const std::string& vehicle, const std::string& recipe, bool half, c
                    fit.missed[i].first.z);
     }
     for (const Finding& f : m.findings) fmt::print("      {}\n", f.text);
-    if (o.flow > 0) run_flow(setup, variant, m.mesh, o.flow, o.ranks);
+    if (o.flow > 0) run_flow(setup, m, o.flow, o.ranks);
   } catch (const std::exception& e) {
     fmt::print("FAILED: {}\n", e.what());
   }

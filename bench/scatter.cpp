@@ -71,28 +71,27 @@ std::string mean_and_deviation(const std::vector<Means>& all, std::size_t q) {
 void run(const Options& o) {
   const auto folder = std::filesystem::temp_directory_path() / ("dunefield-scatter-" + o.vehicle);
   Campaign campaign = read_campaign(garage::write_demo(o.vehicle, folder));
-  campaign.tunnel.half = true, campaign.recipe = o.recipe, campaign.until_settled = false;
-  CampaignSetup setup = prepare(campaign);
+  campaign.tunnel.half = true, campaign.recipe.name = o.recipe;
+  campaign.limits.until_settled = false;
+  RunSetup setup = prepare(campaign).variants.front();
   const Vec3 golden{0.6180339887, 0.4142135624, 0};
-  VolumeMesh before;
-  FlowFields fields;
+  Record before;
   std::vector<Means> all;
   for (int k = 0; k < o.meshes; ++k) {
-    PlacedVariant variant = setup.variants.front();
-    variant.mesh.lattice_shift = golden * k;
-    MeshResult mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
-    setup.campaign.iterations = k == 0 ? o.first : o.iterations;
-    const Start start =
-        k == 0 ? Start{} : Start([&](Findings&) { return mapped(before, fields, mesh.mesh); });
-    RunResult r =
-        run_case(setup, variant, setup.campaign.speeds.front(), &mesh.mesh, start, o.ranks, {});
+    setup.recipe.lattice_shift = golden * k;
+    setup.limits.iterations = k == 0 ? o.first : o.iterations;
+    MeshResult mesh = build_mesh(setup);
+    RunOptions options{.threads = o.ranks.threads};
+    if (k > 0)
+      options.start = [&](Findings&) { return mapped(*before.mesh, before.fields, mesh.mesh); };
+    const Record r = run(setup, mesh, options);
     all.push_back(means_of(r.history, k == 0 ? r.history.size() / 2 : r.history.size() / 3));
     fmt::print(
         "{} {} {} cells, {} iterations in {:.0f} s: CD {:.4f} ({}), CLF {:+.4f}, CLR {:+.4f}\n",
-        o.vehicle, o.recipe, mesh.quality.cells, r.history.size(), r.seconds, all.back().value[0],
+        o.vehicle, o.recipe, r.quality.cells, r.history.size(), r.seconds, all.back().value[0],
         words(r.status), all.back().value[1], all.back().value[2]);
     std::fflush(stdout);
-    before = std::move(mesh.mesh), fields = std::move(r.fields);
+    before = r;
   }
   for (std::size_t q = 0; q < 3; ++q)
     fmt::print("{:3} {}\n", quantity_names[q], mean_and_deviation(all, q));

@@ -13,8 +13,6 @@
 #include <dunefield/base/memory.hpp>
 #include <dunefield/dunefield.hpp>
 
-#include "van_case.hpp"
-
 namespace {
 
 using namespace dunefield;
@@ -43,45 +41,51 @@ std::size_t settled(const std::vector<HistoryRow>& history, double final_cd) {
   return at > history.size() ? 0 : at;
 }
 
-void run(const Options& o) {
-  const auto folder = std::filesystem::temp_directory_path() / ("dunefield-settling-" + o.vehicle);
-  Campaign campaign = read_campaign(garage::write_demo(o.vehicle, folder));
-  campaign.tunnel.half = !o.whole;
-  campaign.recipe = o.recipe;
-  campaign.flow.courant = o.courant;
-  campaign.flow.pressure_reduction = o.pressure_reduction;
-  campaign.until_settled = false;
-  CampaignSetup setup = prepare(campaign);
-  const PlacedVariant& variant = setup.variants.front();
-  const double speed = setup.campaign.speeds.front();
-  MeshResult mesh = build_mesh(variant.vehicle, setup.tunnel, variant.mesh);
+/// Fields to start from: of a coarser mesh, or of another speed; none: the stream.
+struct Start {
+  Fields fields;
+  double seconds = 0;  ///< that they took
+};
+
+Start start_of(RunSetup setup, const MeshResult& mesh, const Options& o) {
+  Start start;
   const auto began = std::chrono::steady_clock::now();
-  FlowFields start;
-  double coarse_seconds = 0;
   if (o.coarse > 1) {
-    PlacedVariant coarser = variant;
-    bench::scale_sizes(coarser.mesh, o.coarse);
-    MeshResult coarse = build_mesh(coarser.vehicle, setup.tunnel, coarser.mesh);
-    setup.campaign.iterations = o.coarse_iterations;
-    const RunResult r = run_case(setup, coarser, speed, &coarse.mesh, {}, o.ranks, {});
-    start = mapped(coarse.mesh, r.fields, mesh.mesh);
-    coarse_seconds =
-        std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-    fmt::print("  {} coarse cells, {:.1f} s with their mesh; CD {:.4f}\n", coarse.quality.cells,
-               coarse_seconds, r.last.cd);
+    RunSetup coarser = setup;
+    coarser.recipe.surface_size = o.coarse * setup.mesh_options().surface_size;
+    coarser.limits.iterations = o.coarse_iterations;
+    const Record r = run(coarser, build_mesh(coarser), {.threads = o.ranks.threads});
+    start.fields = mapped(*r.mesh, r.fields, mesh.mesh);
+    start.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+    fmt::print("  {} coarse cells, {:.1f} s with their mesh; CD {:.4f}\n", r.quality.cells,
+               start.seconds, r.last.cd);
   }
   if (o.from_speed > 0) {
-    setup.campaign.iterations = o.iterations;
-    const RunResult r = run_case(setup, variant, o.from_speed * speed, &mesh.mesh, {}, o.ranks, {});
-    start = r.fields;
-    start.scale_speed(1 / o.from_speed);
+    setup.conditions.speed *= o.from_speed;
+    const Record r = run(setup, mesh, {.threads = o.ranks.threads});
+    start.fields = r.fields;
+    scale_speed(start.fields, 1 / o.from_speed);
     fmt::print("  at {:.4g} times the speed: CD {:.4f} ({:.4f} to {:.4f})\n", o.from_speed,
                r.convergence.cd.mean, r.convergence.cd.least, r.convergence.cd.most);
   }
-  setup.campaign.iterations = o.iterations;
-  const RunResult r = run_case(
-      setup, variant, speed, &mesh.mesh,
-      !start.velocity.empty() ? Start([&](Findings&) { return start; }) : Start{}, o.ranks, {});
+  return start;
+}
+
+void settle(const Options& o) {
+  const auto folder = std::filesystem::temp_directory_path() / ("dunefield-settling-" + o.vehicle);
+  Campaign campaign = read_campaign(garage::write_demo(o.vehicle, folder));
+  campaign.tunnel.half = !o.whole;
+  campaign.recipe.name = o.recipe;
+  campaign.flow.courant = o.courant;
+  campaign.flow.pressure_reduction = o.pressure_reduction;
+  campaign.limits.until_settled = false, campaign.limits.iterations = o.iterations;
+  const RunSetup setup = prepare(campaign).variants.front();
+  const MeshResult mesh = build_mesh(setup);
+  const Start start = start_of(setup, mesh, o);
+  const double coarse_seconds = start.seconds;
+  RunOptions options{.threads = o.ranks.threads};
+  if (!start.fields.u.empty()) options.start = [&](Findings&) { return start.fields; };
+  const Record r = run(setup, mesh, options);
   const double final_cd = o.final_cd > 0 ? o.final_cd : r.convergence.cd.mean;
   const std::size_t at = settled(r.history, final_cd);
   const double each = r.seconds / static_cast<double>(r.history.size());
@@ -128,5 +132,5 @@ int main(int count, char** words) {
   app.add_option("--history", o.history, "CSV file");
   app.add_option("--ranks", o.ranks.threads, "0: one for each core")->check(CLI::NonNegativeNumber);
   CLI11_PARSE(app, count, words);
-  run(o);
+  settle(o);
 }

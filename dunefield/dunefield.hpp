@@ -1,4 +1,4 @@
-// Everything a program needs to mesh, run and read a case.
+// Everything that a program needs to mesh, run, look at and compare cases.
 #pragma once
 
 #include <dunefield/balance/balance.hpp>
@@ -7,7 +7,8 @@
 #include <dunefield/base/units.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
-#include <dunefield/campaign/variant_mesh.hpp>
+#include <dunefield/campaign/first_guess.hpp>
+#include <dunefield/campaign/run_store.hpp>
 #include <dunefield/files/cgns.hpp>
 #include <dunefield/files/vtp.hpp>
 #include <dunefield/files/vtu.hpp>
@@ -19,8 +20,16 @@
 #include <dunefield/geometry/query/surface_query.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/geometry/stance.hpp>
-#include <dunefield/geometry/wheels/wheel.hpp>
+#include <dunefield/geometry/vehicle.hpp>
 #include <dunefield/look/pictures.hpp>
+#include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/mesh/mesher.hpp>
+#include <dunefield/mesh/recipe.hpp>
 #include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/parallel/thread_budget.hpp>
 #include <dunefield/record/mapping.hpp>
+#include <dunefield/record/quantities.hpp>
+#include <dunefield/record/readings.hpp>
+#include <dunefield/record/sampler.hpp>
+#include <dunefield/run/hashes.hpp>
+#include <dunefield/run/run.hpp>

@@ -9,12 +9,12 @@
 int main(int argc, char** argv) {
   for (int i = 1; i < argc; ++i) {
     const std::filesystem::path folder = argv[i];
-    if (!std::filesystem::exists(folder / "balance.json")) continue;
+    if (!std::filesystem::exists(folder / dunefield::record_file::numbers)) continue;
     try {
-      const dunefield::RunFigures run = dunefield::read_balance(folder / "balance.json");
+      const dunefield::Figures f = dunefield::read_figures(folder);
       std::printf("%-20s %5.0f km/h  CD %.4f +- %.4f  drag %7.1f N  lift %+7.1f N  (%s)\n",
-                  run.variant.c_str(), 3.6 * run.speed, run.cd.mean, run.cd.half_interval, run.drag,
-                  run.lift, run.status.c_str());
+                  f.run.variant.c_str(), 3.6 * f.run.speed, f.cd.mean, f.cd.half_interval, f.drag,
+                  f.lift, words(f.status));
     } catch (const std::exception& e) {
       std::fprintf(stderr, "%s\n", e.what());
       return 1;

@@ -8,7 +8,7 @@
 
 #include "console.hpp"
 
-#include <dunefield/campaign/run.hpp>
+#include <dunefield/run/ranks.hpp>
 
 namespace dunefield::tool {
 
@@ -30,12 +30,28 @@ struct MendArguments {
   std::vector<std::string> thicken;
 };
 int mend(const MendArguments& arguments, Console& console);
+
+/// How surface files are taken where there is no campaign file; empty: guessed.
+struct SurfaceArguments {
+  std::string unit, nose, up, road, recipe;
+  std::vector<std::string> speeds;
+  bool half = false, whole = false;
+  bool given() const {
+    return !unit.empty() || !nose.empty() || !up.empty() || !road.empty() || !recipe.empty() ||
+           !speeds.empty() || half || whole;
+  }
+};
+int start(const std::vector<std::string>& files, const SurfaceArguments& surface,
+          const std::filesystem::path& into, Console& console);
+
 int mesh(const std::filesystem::path& campaign, const std::string& variant,
          const std::filesystem::path& into, bool cgns, Console& console);
-int run(const std::filesystem::path& campaign, const std::filesystem::path& into,
-        const Ranks& ranks, Console& console);
+/// @param files one campaign file, or surface files
+int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
+        const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int look(const std::filesystem::path& campaign, const std::filesystem::path& into,
          Console& console);
+int show(const std::filesystem::path& folder, bool again, Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files,
          const Ranks& ranks, Console& console);
 

@@ -5,9 +5,9 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/base/units.hpp>
-#include <dunefield/campaign/json.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/look/health_picture.hpp>
+#include <dunefield/record/json.hpp>
 
 namespace dunefield::tool {
 namespace {
@@ -127,11 +127,8 @@ Json histogram_json(const WidthHistogram& h) {
   return {{"shares", list}, {"least_m", h.least}, {"least_place_m", vector_json(h.least_place)}};
 }
 
-Json inspected_json(const Inspected& r) {
-  const Surface& s = r.surface;
-  const HealthReport& h = r.health;
-  const Box box = bounds(s);
-  Json parts = Json::array(), wheels = Json::array(), loops = Json::array(), stray = Json::array();
+Json parts_json(const Surface& s) {
+  Json parts = Json::array();
   for (std::size_t p = 0; p < s.part_names.size(); ++p) {
     const Box b = bounds(s, static_cast<int>(p));
     if (b.empty()) continue;
@@ -145,13 +142,23 @@ Json inspected_json(const Inspected& r) {
                      {"from_m", vector_json(b.lo)},
                      {"to_m", vector_json(b.hi)}});
   }
-  for (const Wheel& w : r.wheels)
+  return parts;
+}
+
+Json wheels_json(const std::vector<Wheel>& list) {
+  Json wheels = Json::array();
+  for (const Wheel& w : list)
     wheels.push_back({{"part", w.part},
                       {"centre_m", vector_json(w.centre)},
                       {"axis", vector_json(w.axis)},
                       {"radius_m", w.radius},
                       {"width_m", w.width},
                       {"fit_error", w.fit_error}});
+  return wheels;
+}
+
+Json health_json(const HealthReport& h) {
+  Json loops = Json::array(), stray = Json::array();
   for (const EdgeLoop& l : h.loops)
     loops.push_back({{"edges", l.points.size()},
                      {"length_m", l.length},
@@ -163,24 +170,7 @@ Json inspected_json(const Inspected& r) {
                      {"triangles", b.triangles},
                      {"size_m", b.size},
                      {"centre_m", vector_json(b.centre)}});
-  const auto track = tracks(r.wheels);
-  return {{"triangles", s.size()},
-          {"points", s.points.size()},
-          {"pieces", h.pieces},
-          {"stance",
-           {{"unit", r.stance.unit},
-            {"nose", r.stance.nose},
-            {"up", r.stance.up},
-            {"nose_is_clear", r.stance.nose_is_clear},
-            {"reasons", r.stance.reasons}}},
-          {"size_m", vector_json(box.size())},
-          {"from_m", vector_json(box.lo)},
-          {"to_m", vector_json(box.hi)},
-          {"frontal_area_m2", r.area},
-          {"wheelbase_m", wheelbase_of(r.wheels)},
-          {"track_front_m", track[0]},
-          {"track_rear_m", track[1]},
-          {"closed", h.closed},
+  return {{"closed", h.closed},
           {"open_edges", h.open_edges},
           {"open_loops", loops},
           {"non_manifold_edges", h.non_manifold_edges},
@@ -198,10 +188,34 @@ Json inspected_json(const Inspected& r) {
            {{"plane_y_m", h.across.plane},
             {"mean_m", h.across.mean},
             {"largest_m", h.across.largest},
-            {"place_m", vector_json(h.across.place)}}},
-          {"parts", parts},
-          {"wheels", wheels},
-          {"findings", findings_json(r.findings)}};
+            {"place_m", vector_json(h.across.place)}}}};
+}
+
+Json inspected_json(const Inspected& r) {
+  const Surface& s = r.surface;
+  const Box box = bounds(s);
+  const auto track = tracks(r.wheels);
+  Json j = {{"triangles", s.size()},
+            {"points", s.points.size()},
+            {"pieces", r.health.pieces},
+            {"stance",
+             {{"unit", r.stance.unit},
+              {"nose", r.stance.nose},
+              {"up", r.stance.up},
+              {"nose_is_clear", r.stance.nose_is_clear},
+              {"reasons", r.stance.reasons}}},
+            {"size_m", vector_json(box.size())},
+            {"from_m", vector_json(box.lo)},
+            {"to_m", vector_json(box.hi)},
+            {"frontal_area_m2", r.area},
+            {"wheelbase_m", wheelbase_of(r.wheels)},
+            {"track_front_m", track[0]},
+            {"track_rear_m", track[1]}};
+  j.update(health_json(r.health));
+  j["parts"] = parts_json(s);
+  j["wheels"] = wheels_json(r.wheels);
+  j["findings"] = findings_json(r.findings);
+  return j;
 }
 
 /// Lowest point of what does not turn, above the road under the wheels.

@@ -44,12 +44,14 @@ struct Coefficients {
 struct Balance {
   std::vector<PartLoad> parts;
   double undisturbed_pressure = 0;  ///< Pa, mean at the inflow, taken off everywhere
+  double momentum_drag = 0;         ///< N, from the momentum that passes the tunnel's faces
   Load pressure() const;
   Load friction() const;
   Load total() const;
 };
 
-/// Forces of the present state, all ranks together (collective; the result is on every rank).
+/// Forces of the state when its loads were last worked out (FlowState::update_loads), all ranks
+/// together (collective; the result is on every rank).
 /// Pressures are taken relative to the mean at the inflow, since a vehicle that stands on the road
 /// is not closed.
 /// @param half the mesh is one half: forces and moments of the whole vehicle are returned
@@ -57,10 +59,8 @@ Balance measure_balance(const FlowState& state, bool half);
 
 Coefficients coefficients(const Load& load, const ReferenceValues& reference);
 
-/// Drag from the momentum that passes the tunnel's faces, N: must equal the integrated force.
-/// Collective.
-/// @param ahead_of only faces ahead of that x count: what the stream has brought, less road forces,
-/// until there
-double tunnel_momentum_drag(const FlowState& state, bool half, double ahead_of = 1e300);
+/// What the stream has lost of its momentum up to a section of the tunnel, N: the drag of what lies
+/// ahead of it, less the momentum that passes the section itself. Collective.
+double momentum_loss(const FlowState& state, bool half, double ahead_of);
 
 }  // namespace dunefield

@@ -6,6 +6,10 @@
 
 namespace dunefield {
 
+/// Metres per unit, for programs: `{.unit = millimetre}`.
+inline constexpr double metre = 1, millimetre = 1e-3, centimetre = 1e-2, inch = 0.0254,
+                        foot = 0.3048;
+
 enum class Dimension {
   number,
   length,

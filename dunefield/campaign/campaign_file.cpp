@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <set>
 
-#include <dunefield/campaign/earlier_run.hpp>
 #include <dunefield/campaign/shape_table.hpp>
 #include <dunefield/campaign/table.hpp>
 
@@ -25,13 +24,15 @@ void read_vehicle(Table t, Campaign& c) {
     for (std::size_t j = 0; j < i; ++j)
       if (c.surfaces[i] == c.surfaces[j])
         t.fail("files", "lists '" + c.surfaces[i].filename().string() + "' twice", "list it once");
-  c.unit = length_unit(t.text("unit", "m"), t.where("unit"));
-  c.nose = t.choice("nose", c.nose, {"-x", "+x", "-y", "+y", "-z", "+z"});
-  c.up = t.choice("up", c.up, {"+z", "-z", "+y", "-y", "+x", "-x"});
-  if (c.nose[1] == c.up[1]) t.fail("up", "lies along the nose", "give two different axes");
-  c.scale = t.number("scale", c.scale, 1e-6);
-  c.sheets = t.texts("sheets");
+  c.placing.unit = length_unit(t.text("unit", "m"), t.where("unit"));
+  c.placing.nose = t.choice("nose", c.placing.nose, {"-x", "+x", "-y", "+y", "-z", "+z"});
+  c.placing.up = t.choice("up", c.placing.up, {"+z", "-z", "+y", "-y", "+x", "-x"});
+  if (c.placing.nose[1] == c.placing.up[1])
+    t.fail("up", "lies along the nose", "give two different axes");
+  c.placing.scale = t.number("scale", c.placing.scale, 1e-6);
+  c.recipe.sheet_parts = t.texts("sheets");
   c.shapes_of_vehicle = t.texts("shapes");
+  if (t.has("road")) c.placing.road = t.signed_quantity("road", Dimension::length, 0);
   t.finish();
 }
 
@@ -42,13 +43,13 @@ void read_tunnel(Table t, Campaign& c) {
   c.tunnel.width = t.number("width", 0, 0);
   c.tunnel.height = t.number("height", 0, 0);
   c.tunnel.blockage = t.number("blockage", c.tunnel.blockage, 1e-4);
-  c.rolling_road = t.choice("road", "rolling", {"rolling", "fixed"}) == "rolling";
-  c.road_speed = t.quantity("road_speed", Dimension::speed);
+  c.conditions.rolling_road = t.choice("road", "rolling", {"rolling", "fixed"}) == "rolling";
+  c.conditions.road_speed = t.quantity("road_speed", Dimension::speed);
   t.finish();
 }
 
 void read_layers(Table t, Campaign& c) {
-  LayerChoice& l = c.layers;
+  LayerChoice& l = c.recipe.layers;
   if (t.has("count")) {
     l.count = static_cast<int>(t.number("count", 0, 0));
     if (*l.count > 60) t.fail("count", "is over 60", "use fewer layers, or a larger growth");
@@ -77,20 +78,20 @@ void read_layers(Table t, Campaign& c) {
 
 void read_mesh(Table t, Campaign& c) {
   read_layers(t.table("layers"), c);
-  c.recipe = t.choice("recipe", c.recipe, {"scout", "standard", "fine"});
-  c.surface_size = t.quantity("surface_size", Dimension::length);
-  c.smallest_size = t.quantity("smallest_size", Dimension::length);
-  c.edge_size = t.quantity("edge_size", Dimension::length);
-  for (const auto& [key, into] : {std::pair{"cells_per_turn", &c.cells_per_turn},
-                                  {"gap_cells", &c.gap_cells},
-                                  {"thin_cells", &c.thin_cells},
-                                  {"cells", &c.target_cells}})
+  c.recipe.name = t.choice("recipe", c.recipe.name, {"scout", "standard", "fine"});
+  c.recipe.surface_size = t.quantity("surface_size", Dimension::length);
+  c.recipe.smallest_size = t.quantity("smallest_size", Dimension::length);
+  c.recipe.edge_size = t.quantity("edge_size", Dimension::length);
+  for (const auto& [key, into] : {std::pair{"cells_per_turn", &c.recipe.cells_per_turn},
+                                  {"gap_cells", &c.recipe.gap_cells},
+                                  {"thin_cells", &c.recipe.thin_cells},
+                                  {"cells", &c.recipe.target_cells}})
     if (t.has(key)) *into = t.number(key, 0, 0);
-  if (c.target_cells && *c.target_cells < 1000)
+  if (c.recipe.target_cells && *c.recipe.target_cells < 1000)
     t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
-  if (c.target_cells && c.surface_size)
+  if (c.recipe.target_cells && c.recipe.surface_size)
     t.fail("cells", "and surface_size contradict each other", "give one of them");
-  c.part_size = t.table("parts").lengths_by_name();
+  c.recipe.part_size = t.table("parts").lengths_by_name();
   for (Table& b : t.tables("box")) {
     RefinedBox box;
     box.name = b.text("name", "box");
@@ -100,7 +101,7 @@ void read_mesh(Table t, Campaign& c) {
     if (!size) b.fail("size", "is missing", "write size = \"20 mm\"");
     box.size = *size;
     b.finish();
-    c.boxes.push_back(box);
+    c.recipe.boxes.push_back(box);
   }
   t.finish();
 }
@@ -111,9 +112,9 @@ void read_start(Table& t, Campaign& c) {
   c.start_earlier = start != "stream";
   if (start == "earlier" || start == "stream") return;
   c.start_run = c.file.parent_path() / start;
-  if (!can_start_from(c.start_run))
+  if (!fs::is_regular_file(c.start_run / record_file::numbers))
     t.fail("start", "'" + start + "' is no folder of a finished run",
-           "name one with state.bin and volume.vtu in it, or \"earlier\" or \"stream\"");
+           "name one with record.json in it, or \"earlier\" or \"stream\"");
 }
 
 void read_flow(Table t, Campaign& c) {
@@ -123,13 +124,11 @@ void read_flow(Table t, Campaign& c) {
   for (const auto m :
        {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon,
         TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
-    if (model == turbulence_key(m)) c.flow.turbulence = m;
-  c.iterations = static_cast<int>(t.number("iterations", c.iterations, 1));
-  c.until_settled = t.flag("until_settled", true);
-  // Asking more of the history than the place of a coarse mesh leaves certain would be waste.
-  if (c.recipe == "scout") c.accuracy = {.drag = 0.01, .lift = 0.01};
-  c.accuracy.drag = t.number("accuracy", c.accuracy.drag, 1e-6);
-  c.accuracy.lift = t.number("lift_accuracy", c.accuracy.lift, 1e-6);
+    if (model == word(m)) c.flow.turbulence = m;
+  c.limits.iterations = static_cast<int>(t.number("iterations", c.limits.iterations, 1));
+  c.limits.until_settled = t.flag("until_settled", true);
+  if (t.has("accuracy")) c.limits.drag_accuracy = t.number("accuracy", 0, 1e-6);
+  if (t.has("lift_accuracy")) c.limits.lift_accuracy = t.number("lift_accuracy", 0, 1e-6);
   c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
   c.flow.stream_turbulence.intensity =
       t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
@@ -169,7 +168,7 @@ void read_probes(Table& root, Campaign& c) {
   std::set<std::string> taps, rakes, planes;
   for (Table& t : root.tables("tap")) {
     const std::string name = new_name(t, taps);
-    c.taps.push_back({name, needed_place(t, "at")});
+    c.readings.taps.push_back({name, needed_place(t, "at")});
     t.finish();
   }
   for (Table& t : root.tables("rake")) {
@@ -180,7 +179,7 @@ void read_probes(Table& root, Campaign& c) {
                  across = t.has("far_side") ? t.number("rows", 10, 1) : 1;
     const Vec3 far_side = t.has("far_side") ? t.place("far_side") : from;
     if (along * across > most) t.fail("points", "are more than a million", "take fewer");
-    c.rakes.push_back(
+    c.readings.rakes.push_back(
         rake_grid(name, from, to, far_side, static_cast<int>(along), static_cast<int>(across)));
     t.finish();
   }
@@ -195,18 +194,18 @@ void read_probes(Table& root, Campaign& c) {
       t.fail(p.width > 0 ? "height" : "width", "is missing",
              "give both, or neither for all of the tunnel's cut");
     t.finish();
-    c.planes.push_back(p);
+    c.readings.planes.push_back(p);
   }
 }
 
 void read_wheels(Table& root, Campaign& c) {
   Table t = root.table("wheels");
-  c.wheel_parts = t.texts("parts");
+  c.placing.wheel_parts = t.texts("parts");
   std::set<std::string> seen;
-  for (const auto& name : c.wheel_parts)
+  for (const auto& name : c.placing.wheel_parts)
     if (!seen.insert(name).second) t.fail("parts", "lists '" + name + "' twice", "list it once");
-  c.find_wheels = t.flag("find", c.wheel_parts.empty());
-  c.wheels_turn = t.flag("turn", true);
+  c.placing.find_wheels = t.flag("find", c.placing.wheel_parts.empty());
+  c.conditions.wheels_turn = t.flag("turn", true);
   t.finish();
   for (Table& g : root.tables("wheel")) {
     GivenWheel w;
@@ -222,7 +221,7 @@ void read_wheels(Table& root, Campaign& c) {
     w.wheel.radius = g.needed("radius", Dimension::length);
     w.wheel.width = g.needed("width", Dimension::length);
     g.finish();
-    c.given_wheels.push_back(w);
+    c.placing.given_wheels.push_back(w);
   }
 }
 
@@ -306,31 +305,68 @@ void check_that_there_is_a_vehicle(Table vehicle, const Campaign& c) {
                    "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
 }
 
-}  // namespace
-
-const char* turbulence_key(TurbulenceModel model) {
-  switch (model) {
-    case TurbulenceModel::sst: return "sst";
-    case TurbulenceModel::spalart_allmaras: return "spalart-allmaras";
-    case TurbulenceModel::k_epsilon: return "k-epsilon";
-    case TurbulenceModel::realizable_k_epsilon: return "realizable-k-epsilon";
-    case TurbulenceModel::laminar: break;
-  }
-  return "laminar";
-}
-
-Campaign read_campaign(const fs::path& file) {
+toml::table parsed(const fs::path& file) {
   std::error_code status;
   if (!fs::is_regular_file(file, status))
     throw InputError("there is no such campaign file", file.string(), "check the path");
-  toml::table root;
   try {
-    root = toml::parse_file(file.string());
+    return toml::parse_file(file.string());
   } catch (const toml::parse_error& e) {
     throw InputError(std::string(e.description()),
                      fmt::format("{}:{}", file.string(), e.source().begin.line),
                      "correct the TOML there");
   }
+}
+
+void read_shapes(Table& root, Campaign& c) {
+  for (Table& shape : root.tables("shape")) {
+    Surface s = read_shape(shape, c.file.parent_path());
+    for (const Surface& other : c.shapes)
+      if (other.part_names[0] == s.part_names[0])
+        shape.fail("name", "'" + s.part_names[0] + "' stands twice",
+                   "give each shape its own name");
+    c.shapes.push_back(std::move(s));
+  }
+}
+
+void read_air(Table t, Air& air) {
+  air.density = t.quantity("density", Dimension::density).value_or(air.density);
+  air.kinematic_viscosity = t.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
+                                .value_or(air.kinematic_viscosity);
+  t.finish();
+}
+
+void read_reference(Table t, Campaign& c) {
+  c.frontal_area = t.quantity("frontal_area", Dimension::area);
+  c.wheelbase = t.quantity("wheelbase", Dimension::length);
+  t.finish();
+}
+
+void read_runs(Table t, Campaign& c) {
+  c.speeds = t.quantities("speeds", Dimension::speed);
+  for (std::size_t i = 0; i < c.speeds.size(); ++i)
+    for (std::size_t j = 0; j < i; ++j)
+      if (std::abs(c.speeds[i] / c.speeds[j] - 1) < 1e-9)
+        t.fail("speeds", fmt::format("lists {:.10g} km/h twice", 3.6 * c.speeds[i]),
+               "list it once");
+  c.reynolds_numbers = t.numbers("reynolds");
+  for (const double re : c.reynolds_numbers)
+    if (!(re > 0)) t.fail("reynolds", "has a number that is not above zero", "check it");
+  if (c.speeds.empty() && c.reynolds_numbers.empty())
+    t.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"], or reynolds = [2e6]");
+  double& yaw = c.conditions.yaw;
+  yaw = t.signed_quantity("yaw", Dimension::angle, 0);
+  if (std::abs(yaw) > 0.8) t.fail("yaw", "is over 45 degrees", "check its unit");
+  if (yaw != 0 && c.tunnel.half)
+    t.fail("yaw", "is not zero, but a half model has no side wind", "set tunnel.half = false");
+  c.conditions.crosswind = t.choice("yaw_kind", "turned", {"turned", "crosswind"}) == "crosswind";
+  t.finish();
+}
+
+}  // namespace
+
+Campaign read_campaign(const fs::path& file) {
+  const toml::table root = parsed(file);
   Campaign c;
   c.file = file;
   Table t(&root, "", c.file);
@@ -340,41 +376,16 @@ Campaign read_campaign(const fs::path& file) {
   read_vehicle(t.table("vehicle"), c);
   read_wheels(t, c);
   c.ride = read_ride(t.table("ride"));
-  for (Table& shape : t.tables("shape")) {
-    Surface s = read_shape(shape, c.file.parent_path());
-    for (const Surface& other : c.shapes)
-      if (other.part_names[0] == s.part_names[0])
-        shape.fail("name", "'" + s.part_names[0] + "' stands twice",
-                   "give each shape its own name");
-    c.shapes.push_back(std::move(s));
-  }
+  read_shapes(t, c);
   read_tunnel(t.table("tunnel"), c);
+  c.placing.centred = c.tunnel.half;
   read_probes(t, c);
-  Table air = t.table("air");
-  c.air.density = air.quantity("density", Dimension::density).value_or(c.air.density);
-  c.air.kinematic_viscosity = air.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
-                                  .value_or(c.air.kinematic_viscosity);
-  air.finish();
-  c.roughness = t.table("roughness").lengths_by_name();
+  read_air(t.table("air"), c.conditions.air);
+  c.conditions.roughness = t.table("roughness").lengths_by_name();
   read_mesh(t.table("mesh"), c);
   read_flow(t.table("flow"), c);
-  Table reference = t.table("reference");
-  c.frontal_area = reference.quantity("frontal_area", Dimension::area);
-  c.wheelbase = reference.quantity("wheelbase", Dimension::length);
-  reference.finish();
-  Table runs = t.table("runs");
-  c.speeds = runs.quantities("speeds", Dimension::speed);
-  c.reynolds_numbers = runs.numbers("reynolds");
-  for (const double re : c.reynolds_numbers)
-    if (!(re > 0)) runs.fail("reynolds", "has a number that is not above zero", "check it");
-  if (c.speeds.empty() && c.reynolds_numbers.empty())
-    runs.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"], or reynolds = [2e6]");
-  c.yaw = runs.signed_quantity("yaw", Dimension::angle, 0);
-  if (std::abs(c.yaw) > 0.8) runs.fail("yaw", "is over 45 degrees", "check its unit");
-  if (c.yaw != 0 && c.tunnel.half)
-    runs.fail("yaw", "is not zero, but a half model has no side wind", "set tunnel.half = false");
-  c.crosswind = runs.choice("yaw_kind", "turned", {"turned", "crosswind"}) == "crosswind";
-  runs.finish();
+  read_reference(t.table("reference"), c);
+  read_runs(t.table("runs"), c);
   read_variants(t.tables("variant"), c);
   check_that_there_is_a_vehicle(t.table("vehicle"), c);
   t.finish();

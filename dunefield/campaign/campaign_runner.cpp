@@ -1,191 +1,165 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 
-#include <algorithm>
-#include <chrono>
-#include <fstream>
-#include <set>
-#include <thread>
-
-#include <fmt/format.h>
+#include <memory>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/campaign/checkpoint.hpp>
-#include <dunefield/campaign/earlier_run.hpp>
-#include <dunefield/campaign/variant_mesh.hpp>
+#include <dunefield/base/text_file.hpp>
+#include <dunefield/campaign/run_store.hpp>
+#include <dunefield/campaign/running.hpp>
+#include <dunefield/run/hashes.hpp>
+#include <dunefield/run/saved_state.hpp>
 
 namespace dunefield {
 namespace {
 
-/// The same answer on all MPI processes: the root's.
-bool agreed(const Ranks& ranks, bool value) {
-  return ranks.processes ? ranks.processes->any(ranks.is_root() && value) : value;
-}
+namespace fs = std::filesystem;
 
-/// Two variants whose names differ only in signs get folders of their own.
-std::vector<std::string> folder_names(const CampaignSetup& setup, double speed) {
-  std::vector<std::string> names;
-  std::set<std::string> taken;
-  for (const auto& v : setup.variants) {
-    std::string name = run_name(v.name, speed);
-    for (int n = 2; !taken.insert(name).second; ++n)
-      name = run_name(v.name + fmt::format(" {}", n), speed);
-    names.push_back(name);
-  }
-  return names;
-}
+constexpr char state_ending[] = ".state";
 
-constexpr char running_ending[] = ".running", wanted_ending[] = ".look-wanted",
-               state_ending[] = ".state";
-
-/// While it lives, others can see that the run goes on, and ask for a look at it.
-class Running {
+/// Goes through the runs one after the other. Members that only the root has are marked.
+class CampaignRun {
  public:
-  explicit Running(const std::filesystem::path& target, bool root) : target_(target), root_(root) {
-    if (!root) return;
-    std::filesystem::remove(beside(target, wanted_ending), ignored_);
-    std::ofstream(beside(target, running_ending)) << target.filename().string() << "\n";
-  }
-  ~Running() {
-    if (root_) std::filesystem::remove(beside(target_, running_ending), ignored_);
-  }
-  Running(const Running&) = delete;
-  Running& operator=(const Running&) = delete;
+  CampaignRun(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
+              CampaignWatcher& watcher, const Progress& progress)
+      : setup_(setup),
+        folder_(folder),
+        ranks_(ranks),
+        watcher_(watcher),
+        progress_(progress),
+        root_(ranks.is_root()),
+        earlier_(setup.campaign.start_run) {}
 
-  RunObserver observer(const RunObserver& from, const CampaignSetup& setup,
-                       const PlacedVariant& variant, const MeshResult* mesh) const {
-    RunObserver o = from;
-    if (!root_) return o;
-    o.look_wanted = [this] { return std::filesystem::exists(beside(target_, wanted_ending)); };
-    o.look = [this, &setup, &variant, mesh](const RunResult& r) {
-      write_look(look_folder(target_), setup, variant, *mesh, r);
-      std::error_code gone;
-      std::filesystem::remove(beside(target_, wanted_ending), gone);
+  CampaignResult all() {
+    if (root_) check_writable(folder_);
+    for (std::size_t v = 0; v < setup_.variants.size() && !result_.stopped; ++v) {
+      mesh_.reset(), mesh_hash_.clear(), unmeshable_ = false;
+      for (const double speed : setup_.campaign.speeds) {
+        one(v, speed);
+        if (result_.stopped) break;
+      }
+    }
+    return std::move(result_);
+  }
+
+ private:
+  void one(std::size_t variant, double speed) {
+    const RunSetup setup = setup_.run(variant, speed);
+    const fs::path target = folder_ / run_names(setup_, speed)[variant];
+    const ToDo to_do = root_ ? left_to_do(target, setup) : ToDo::all;
+    const bool skip = ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings);
+    if (root_)
+      watcher_.begins({++number_,
+                       static_cast<int>(setup_.variants.size() * setup_.campaign.speeds.size()),
+                       setup.vehicle.name, speed, to_do == ToDo::nothing, to_do == ToDo::readings});
+    if (skip) {
+      if (root_ && to_do == ToDo::readings) store_readings(target, setup);
+      if (root_) result_.runs.push_back(read_figures(target));
+      earlier_ = target;
+      return;
+    }
+    if (root_) make_mesh(setup, target);
+    if (ranks_.agreed(unmeshable_)) {
+      ++result_.failures;
+      return;
+    }
+    compute(setup, target);
+  }
+
+  /// The mesh of the variant, which lasts for all its speeds.
+  void make_mesh(const RunSetup& setup, const fs::path& target) {
+    const std::string hash = hashes_of(setup).mesh;
+    if (unmeshable_ || (mesh_ && mesh_hash_ == hash)) return;
+    mesh_hash_ = hash;
+    mesh_ = stored_mesh(target, hash);
+    if (mesh_) return;
+    try {
+      mesh_ = std::make_shared<const MeshResult>(build_mesh(setup, progress_));
+      watcher_.meshed(*mesh_);
+    } catch (const Cancelled&) {
+      throw;
+    } catch (const Error& e) {  // of this variant only: the others go on
+      unmeshable_ = true;
+      watcher_.failed(e.what());
+    }
+  }
+
+  /// That of an earlier result with the same mesh.
+  static std::shared_ptr<const MeshResult> stored_mesh(const fs::path& target,
+                                                       const std::string& hash) {
+    std::error_code status;
+    if (!fs::exists(target / record_file::numbers, status)) return nullptr;
+    try {
+      if (read_figures(target).run.hashes.mesh != hash) return nullptr;
+      const Record record = Record::open(target);
+      MeshResult mesh;
+      mesh.mesh = *record.mesh, mesh.quality = record.quality, mesh.tunnel = record.tunnel;
+      return std::make_shared<const MeshResult>(std::move(mesh));
+    } catch (const InputError&) {
+      return nullptr;  // it is made again
+    }
+  }
+
+  RunOptions options_for(const RunSetup& setup, const fs::path& target) const {
+    RunOptions o;
+    o.threads = ranks_.threads, o.processes = ranks_.processes;
+    o.state = beside(target, state_ending), o.earlier_state = target / record_file::state;
+    o.save_every = setup_.campaign.save_every;
+    o.start_from_state = setup_.campaign.start_earlier;
+    o.progress = progress_;
+    o.start = [this, &setup](Findings& findings) -> std::optional<Fields> {
+      if (earlier_.empty() || !setup_.campaign.start_earlier) return std::nullopt;
+      return start_from_record(earlier_, mesh_->mesh, setup.tunnel.half, setup.conditions.speed,
+                               findings, progress_);
     };
     return o;
   }
 
- private:
-  std::filesystem::path target_;
-  bool root_;
-  std::error_code ignored_;
+  void compute(const RunSetup& setup, const fs::path& target) {
+    Record record;
+    Running running(target, setup.readings, watcher_, root_);
+    try {
+      record = run(setup, mesh_, options_for(setup, target), running);
+    } catch (const FlowError& e) {
+      ++result_.failures;
+      if (root_) watcher_.failed(e.what());
+      return;
+    }
+    result_.stopped = ranks_.agreed(record.status == RunStatus::stopped);
+    if (root_) {
+      store_run(target, record, setup.readings);
+      if (!result_.stopped) keep_state(target);
+      result_.runs.push_back(record.figures());
+      watcher_.ended(result_.runs.back(), record.findings, target);
+    }
+    if (!result_.stopped) earlier_ = target;
+  }
+
+  /// The saved state of a run that is done goes into its folder.
+  static void keep_state(const fs::path& target) {
+    std::error_code gone;
+    fs::rename(beside(target, state_ending), target / record_file::state, gone);
+    fs::remove(state_before(beside(target, state_ending)), gone);
+  }
+
+  const CampaignSetup& setup_;
+  const fs::path& folder_;
+  const Ranks& ranks_;
+  CampaignWatcher& watcher_;
+  const Progress& progress_;
+  const bool root_;
+  fs::path earlier_;
+  int number_ = 0;
+  std::shared_ptr<const MeshResult> mesh_;  ///< root
+  std::string mesh_hash_;                   ///< root
+  bool unmeshable_ = false;                 ///< root
+  CampaignResult result_;
 };
 
 }  // namespace
 
-std::filesystem::path look_folder(const std::filesystem::path& run_folder) {
-  return run_folder.string() + ".look";
-}
-
-std::vector<std::filesystem::path> running_below(const std::filesystem::path& folder) {
-  std::vector<std::filesystem::path> runs;
-  std::error_code status;
-  const std::string ending = running_ending;
-  for (const auto& entry : std::filesystem::directory_iterator(folder, status))
-    if (const std::string name = entry.path().filename().string();
-        name.size() > ending.size() + 1 && name.ends_with(ending))
-      runs.push_back(folder / name.substr(1, name.size() - 1 - ending.size()));
-  std::sort(runs.begin(), runs.end());
-  return runs;
-}
-
-void ask_for_look(const std::filesystem::path& run_folder, double patience,
-                  const Progress& progress) {
-  const std::filesystem::path wanted = beside(run_folder, wanted_ending);
-  std::ofstream(wanted) << "\n";
-  if (!std::filesystem::exists(wanted))
-    throw OutputError("nothing can be written here", run_folder.parent_path().string(),
-                      "check the folder's rights");
-  const auto until = std::chrono::steady_clock::now() + std::chrono::duration<double>(patience);
-  while (std::filesystem::exists(wanted)) {
-    std::error_code ignored;
-    if (std::chrono::steady_clock::now() > until || progress.stop()) {
-      std::filesystem::remove(wanted, ignored);
-      progress.check();
-      throw InputError(
-          "the run does not answer", run_folder.string(),
-          "it may be meshing, or was killed; the same run command goes on from what was saved");
-    }
-    std::this_thread::sleep_for(std::chrono::milliseconds(100));
-  }
-}
-
-std::filesystem::path default_folder(const Campaign& c) {
-  return c.file.parent_path() / (c.file.stem().string() + ".runs");
-}
-
-CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder,
-                            const Ranks& ranks, const CampaignObserver& observer) {
-  CampaignResult result;
-  const bool root = ranks.is_root();
-  if (root) check_writable(folder);
-  const auto& speeds = setup.campaign.speeds;
-  const int total = static_cast<int>(setup.variants.size() * speeds.size());
-  int number = 0;
-  std::filesystem::path earlier = setup.campaign.start_run;
-  for (std::size_t v = 0; v < setup.variants.size(); ++v) {
-    const PlacedVariant& variant = setup.variants[v];
-    std::optional<MeshResult> mesh;
-    bool unmeshable = false;
-    for (const double speed : speeds) {
-      ++number;
-      const auto target = folder / folder_names(setup, speed)[v];
-      const std::string text = resolved_setup(setup, variant, speed);
-      const auto done = root ? finished_run(target, text) : std::nullopt;
-      const bool skip = agreed(ranks, done.has_value());
-      if (root && observer.begins) observer.begins(number, total, variant.name, speed, skip);
-      if (skip) {
-        if (root) result.runs.push_back(*done);
-        earlier = target;
-        continue;
-      }
-      if (root && !mesh && !unmeshable) {
-        try {
-          mesh = mesh_of_variant(setup, variant, observer.run.progress);
-          if (observer.meshed) observer.meshed(*mesh);
-        } catch (const Cancelled&) {
-          throw;
-        } catch (const Error& e) {  // of this variant only: the others go on
-          unmeshable = true;
-          if (observer.failed) observer.failed(e.what());
-        }
-      }
-      if (agreed(ranks, unmeshable)) {
-        ++result.failures;
-        continue;
-      }
-      const Start start = [&](Findings& findings) -> std::optional<FlowFields> {
-        if (earlier.empty() || !setup.campaign.start_earlier) return std::nullopt;
-        return start_from_run(earlier, mesh->mesh, setup.campaign.tunnel.half, speed, findings,
-                              observer.run.progress);
-      };
-      RunResult run;
-      const Running running(target, root);
-      try {
-        const Saving saving{beside(target, state_ending), target / "state.bin",
-                            setup.campaign.save_every, without_limits(text)};
-        run = run_case(setup, variant, speed, root ? &mesh->mesh : nullptr, start, ranks,
-                       running.observer(observer.run, setup, variant, root ? &*mesh : nullptr),
-                       saving);
-      } catch (const FlowError& e) {
-        ++result.failures;
-        if (root && observer.failed) observer.failed(e.what());
-        continue;
-      }
-      const bool stopped = agreed(ranks, run.status == RunStatus::stopped);
-      if (root) {
-        result.runs.push_back(write_run(target, setup, variant, *mesh, run, text));
-        std::error_code gone;
-        if (!stopped) {
-          std::filesystem::rename(beside(target, state_ending), target / "state.bin", gone);
-          std::filesystem::remove(checkpoint_before(beside(target, state_ending)), gone);
-        }
-        if (observer.ended) observer.ended(result.runs.back(), run.findings, target);
-      }
-      if (stopped) return result.stopped = true, result;
-      earlier = target;
-    }
-  }
-  return result;
+CampaignResult run_campaign(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
+                            CampaignWatcher& watcher, const Progress& progress) {
+  return CampaignRun(setup, folder, ranks, watcher, progress).all();
 }
 
 }  // namespace dunefield

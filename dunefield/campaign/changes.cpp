@@ -6,10 +6,8 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
-#include <dunefield/geometry/files/surface_file.hpp>
 #include <dunefield/geometry/health/mending.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
-#include <dunefield/geometry/stance.hpp>
 
 namespace dunefield {
 namespace {
@@ -43,7 +41,7 @@ void add_shapes(const Campaign& c, const std::vector<std::string>& names, Surfac
                       name),
           c.file.string(), "rename it");
     Surface shape = *it;
-    scale(shape, c.scale);
+    scale(shape, c.placing.scale);
     append(s, shape);
   }
 }
@@ -81,10 +79,11 @@ void close_opening(Surface& s, const Change& change, double model_scale, Finding
 }
 
 void apply(Surface& s, const Change& change, const Campaign& c, Findings& findings) {
-  if (change.kind == Change::Kind::close) return close_opening(s, change, c.scale, findings);
+  if (change.kind == Change::Kind::close)
+    return close_opening(s, change, c.placing.scale, findings);
   if (change.kind == Change::Kind::open) {
     std::size_t kept = 0;
-    const Box region{change.region.lo * c.scale, change.region.hi * c.scale};
+    const Box region{change.region.lo * c.placing.scale, change.region.hi * c.placing.scale};
     for (std::size_t t = 0; t < s.size(); ++t) {
       const bool out = region.contains(s.centroid(t)) &&
                        (change.part.empty() || s.part_names[at(s.part_of[t])] == change.part);
@@ -101,9 +100,9 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
     throw InputError("there is no part named '" + change.part + "'", change.where,
                      "check the part's name with inspect");
   Surface own = only(s, part);
-  const Vec3 about = change.about ? *change.about * c.scale : bounds(own).centre();
+  const Vec3 about = change.about ? *change.about * c.placing.scale : bounds(own).centre();
   switch (change.kind) {
-    case Change::Kind::move: translate(own, change.vector * c.scale); break;
+    case Change::Kind::move: translate(own, change.vector * c.placing.scale); break;
     case Change::Kind::turn: rotate(own, about, change.vector, change.amount); break;
     case Change::Kind::scale:
       for (Vec3& p : own.points) p = about + (p - about) * change.amount;
@@ -117,7 +116,7 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
       break;
     }
     case Change::Kind::replace: {
-      own = read_oriented(c, {change.file});
+      own = read_upright({change.file}, c.placing);
       own.part_names = {change.part};
       std::fill(own.part_of.begin(), own.part_of.end(), 0);
       break;
@@ -130,16 +129,8 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
 
 }  // namespace
 
-Surface read_oriented(const Campaign& c, const std::vector<std::filesystem::path>& files) {
-  Surface all;
-  for (const auto& file : files) append(all, read_surface(file));
-  turn_upright(all, c.nose, c.up);
-  scale(all, c.unit * c.scale);
-  return all;
-}
-
 Surface base_surface(const Campaign& c) {
-  Surface s = read_oriented(c, c.surfaces);
+  Surface s = read_upright(c.surfaces, c.placing);
   add_shapes(c, c.shapes_of_vehicle, s, "the vehicle");
   return s;
 }
@@ -162,36 +153,11 @@ Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Sur
       throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(),
                        "leave one");
   }
-  if (!v.add.empty()) append(s, read_oriented(c, v.add));
+  if (!v.add.empty()) append(s, read_upright(v.add, c.placing));
   add_shapes(c, v.shapes, s, "variant '" + v.name + "'");
   for (const Change& change : v.changes) apply(s, change, c, findings);
   drop_unused_points(s);
   return s;
-}
-
-void apply_ride(Surface& s, const Ride& ride, const std::vector<Wheel>& wheels,
-                const std::string& where) {
-  if (ride.none()) return;
-  const double wheelbase = wheelbase_of(wheels);
-  if (!(wheelbase > 0) && (ride.front != ride.rear || ride.pitch != 0))
-    throw InputError("a pitch or ride heights need two axles, but they are not known", where,
-                     "name the wheels");
-  double front_axle = 1e300;
-  for (const Wheel& w : wheels) front_axle = std::min(front_axle, w.centre.x);
-  const double heave = 0.5 * (ride.front + ride.rear),
-               nose_up =
-                   ride.pitch + (wheelbase > 0 ? std::atan2(ride.front - ride.rear, wheelbase) : 0);
-  const Vec3 middle{wheelbase > 0 ? front_axle + 0.5 * wheelbase : 0, 0, 0};
-  std::vector<char> stays(s.points.size(), 0);
-  for (const Wheel& w : wheels)
-    for (std::size_t t = 0; t < s.size(); ++t)
-      if (s.part_names[at(s.part_of[t])] == w.part)
-        for (const int c : s.triangles[t]) stays[at(c)] = 1;
-  Surface moved = s;
-  rotate(moved, middle, {0, 1, 0}, nose_up);
-  translate(moved, {0, 0, heave});
-  for (std::size_t i = 0; i < s.points.size(); ++i)
-    if (!stays[i]) s.points[i] = moved.points[i];
 }
 
 }  // namespace dunefield

@@ -1,35 +1,58 @@
 // Variants side by side at the same speed, each difference with its uncertainty.
 #pragma once
 
+#include <cmath>
+#include <optional>
 #include <string>
 #include <vector>
 
-#include <dunefield/campaign/run_folder.hpp>
+#include <dunefield/record/record.hpp>
 
 namespace dunefield {
 
-enum class Verdict { baseline, better, worse, within_noise };
+enum class Verdict {
+  baseline,
+  better,
+  worse,
+  within_noise,
+  not_settled,  ///< this run's means, or the baseline's, are not known: no verdict
+  no_baseline,  ///< the baseline has no result at this speed
+};
 const char* words(Verdict verdict);
 
+/// A difference from the baseline, and half of its 95 % interval.
+struct Difference {
+  double value = 0, uncertainty = 0;
+  bool within_noise() const { return std::abs(value) <= uncertainty; }
+};
+
 struct ComparisonRow {
-  RunFigures run;
-  double drag_difference = 0;   ///< N, from the baseline at this speed
-  double drag_uncertainty = 0;  ///< N, half of the 95 % interval of that difference
-  double cd_difference = 0, cl_difference = 0;
-  Verdict verdict = Verdict::baseline;
+  Figures run;
+  /// Of drag (N) and coefficients; none for the baseline and where there is none
+  std::optional<Difference> drag, cd, cl, clf, clr;
+  Verdict verdict = Verdict::baseline;  ///< on drag
 };
 
 struct Comparison {
   double speed = 0;
-  std::vector<ComparisonRow> rows;  ///< the baseline first
+  std::optional<Figures> baseline;
+  std::vector<ComparisonRow> rows;  ///< in the order of the runs
 };
 
-/// Half of the 95 % interval that the position of the mesh alone gives a drag, as a share of it, by
-/// recipe.
-double mesh_scatter(const std::string& recipe);
+/// Half of the 95 % intervals that the position of the mesh alone gives a run's results, by recipe.
+struct MeshScatter {
+  double drag;          ///< as a share of it
+  double cl, clf, clr;  ///< absolute
+};
+MeshScatter mesh_scatter(const std::string& recipe);
 
 /// One comparison for each speed. The uncertainty of a difference contains the scatter of both
-/// histories and of both meshes.
-std::vector<Comparison> compare(const std::vector<RunFigures>& runs, const std::string& recipe);
+/// histories and of both meshes. Only runs that are settled get a verdict.
+/// @param baseline name of the variant that the others are compared with
+std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline);
+
+/// Two records at the same speed, in one line.
+/// @throw InputError when they cannot be compared, with what differs
+std::string compared_briefly(const Record& baseline, const Record& other);
 
 }  // namespace dunefield

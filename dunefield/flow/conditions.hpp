@@ -7,6 +7,7 @@
 #include <utility>
 #include <vector>
 
+#include <dunefield/base/members.hpp>
 #include <dunefield/base/vec.hpp>
 
 namespace dunefield {
@@ -70,5 +71,35 @@ struct FlowCase {
   Vec3 initial_velocity;
   FlowOptions options;
 };
+
+/// The word for a model in files.
+const char* word(TurbulenceModel model);
+/// The model in plain words.
+const char* words(TurbulenceModel model);
+
+template <>
+inline constexpr auto members_of<Air> =
+    std::tuple{Member{"density_kg_m3", &Air::density},
+               Member{"kinematic_viscosity_m2_s", &Air::kinematic_viscosity}};
+static_assert(members_left_out<Air> == 0);
+
+template <>
+inline constexpr auto members_of<StreamTurbulence> =
+    std::tuple{Member{"intensity", &StreamTurbulence::intensity},
+               Member{"viscosity_ratio", &StreamTurbulence::viscosity_ratio}};
+static_assert(members_left_out<StreamTurbulence> == 0);
+
+template <>
+inline constexpr auto members_of<FlowOptions> =
+    std::tuple{Member{"turbulence", &FlowOptions::turbulence},
+               Member{"stream_turbulence", &FlowOptions::stream_turbulence},
+               Member{"courant", &FlowOptions::courant},
+               Member{"turbulence_courant_ratio", &FlowOptions::turbulence_courant_ratio},
+               Member{"momentum_sweeps", &FlowOptions::momentum_sweeps},
+               Member{"turbulence_sweeps", &FlowOptions::turbulence_sweeps},
+               Member{"pressure_reduction", &FlowOptions::pressure_reduction},
+               Member{"pressure_most_iterations", &FlowOptions::pressure_most_iterations}};
+// The two sources given by functions, which only programs can set.
+static_assert(members_left_out<FlowOptions> == 2);
 
 }  // namespace dunefield

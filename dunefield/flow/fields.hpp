@@ -31,7 +31,7 @@ struct Field {
   bool carried;        ///< a run goes on from it; others follow from those
   double at_rest;      ///< value before anything has flowed
   bool (*owned_by)(TurbulenceModel);
-  std::vector<T> Fields::* values;
+  std::vector<T> Fields::*values;
 };
 
 namespace field_owner {

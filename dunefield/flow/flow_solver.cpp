@@ -102,9 +102,8 @@ IterationReport FlowSolver::iterate() {
   // All that the ranks must agree on, in one reduction.
   const auto residual = momentum_.residual_sums(), imbalance = continuity_.imbalance_sums(),
              inflow = state_.inflow_pressure_sums();
-  std::array<double, 8> sums = {residual[0],        residual[1],        imbalance[0], imbalance[1],
-                                inflow[0],          inflow[1],          held ? 1.0 : 0.0,
-                                lost ? 1.0 : 0.0};
+  std::array<double, 8> sums = {residual[0], residual[1], imbalance[0],     imbalance[1],
+                                inflow[0],   inflow[1],   held ? 1.0 : 0.0, lost ? 1.0 : 0.0};
   comm_.sum(sums);
   if (sums[7] > 0) report_divergence(lost);
   if (sums[6] > 0) state_.update_pressure_gradients();  // those of the cells held are none now

@@ -128,7 +128,8 @@ void FlowState::update_wall_shear() {
 std::array<double, 2> FlowState::inflow_pressure_sums() const {
   std::array<double, 2> sums{};
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == ConditionKind::stream) sums[0] += boundary_pressure[i] * b.size, sums[1] += b.size;
+    if (bc.kind == ConditionKind::stream)
+      sums[0] += boundary_pressure[i] * b.size, sums[1] += b.size;
   });
   return sums;
 }

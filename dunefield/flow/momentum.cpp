@@ -88,7 +88,8 @@ void Momentum::boundaries() {
     const BoundaryMomentum through = boundary_momentum(s_, i, b, bc);
     rhs_[c] -= (through.carried - s_.u[c]) * phi;
     rhs_[c] += through.stress;
-    const double diffusion = bc.kind == ConditionKind::stream ? (nu + s_.nu_t[c]) * b.size / b.height
+    const double diffusion = bc.kind == ConditionKind::stream
+                                 ? (nu + s_.nu_t[c]) * b.size / b.height
                              : bc.kind == ConditionKind::wall ? b.size * s_.wall_factor[i]
                                                               : 0;
     diagonal_[c].boundary += diffusion + std::max(-phi, 0.0);

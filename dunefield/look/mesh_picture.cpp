@@ -11,6 +11,7 @@
 #include <dunefield/look/vehicle_view.hpp>
 #include <dunefield/mesh/section.hpp>
 #include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/mesh/wall_triangles.hpp>
 
 namespace dunefield {
 namespace {
@@ -26,31 +27,10 @@ double distance_to_segment(const Vec3& p, const Vec3& a, const Vec3& b) {
   return norm(p - a - ab * t);
 }
 
-/// How far a cell reaches.
-std::vector<Box> cell_boxes(const VolumeMesh& m) {
-  std::vector<Box> boxes(at(m.cells));
-  for (int f = 0; f < m.faces(); ++f)
-    for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) {
-      const Vec3& p = m.points[at(m.face_points[at(k)])];
-      boxes[at(m.cell_below[at(f)])].include(p);
-      if (f < m.interior_faces()) boxes[at(m.cell_above[at(f)])].include(p);
-    }
-  return boxes;
-}
-
 struct CutCell {
   std::vector<Vec3> outline;
   bool at_wall;
 };
-
-/// The part of an outline within a frame.
-std::vector<Vec3> within(std::vector<Vec3> outline, const Box& frame) {
-  for (const int axis : {0, 2}) {
-    outline = clipped(outline, [&](const Vec3& p) { return p[axis] - frame.lo[axis]; });
-    outline = clipped(outline, [&](const Vec3& p) { return frame.hi[axis] - p[axis]; });
-  }
-  return outline;
-}
 
 void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& window,
                 const Frame& frame) {
@@ -94,9 +74,8 @@ void draw_histogram(Canvas& canvas, const MeasureSummary& s, const Frame& f) {
   for (std::size_t k = 0; k < s.classes.size(); ++k) {
     const double share = std::log10(1.0 + static_cast<double>(s.classes[k])) / most,
                  x = f.x + step * static_cast<double>(k);
-    const double upper = k < s.steps.size() ? s.steps[k] : 1e300,
-                 lower = k == 0 ? -1e300 : s.steps[k - 1];
-    const bool bad = s.small_is_bad ? upper <= s.limit : lower >= s.limit;
+    const double lower = k == 0 ? -1e300 : s.steps[k - 1];
+    const bool bad = lower >= s.limit;
     const double y = floor - share * (floor - top);
     canvas.fill_polygon({x + 2, floor, x + step - 2, floor, x + step - 2, y, x + 2, y},
                         bad ? warning_red : bar_blue);
@@ -116,7 +95,7 @@ void draw_histogram(Canvas& canvas, const MeasureSummary& s, const Frame& f) {
 
 void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, const MeshQuality& q,
                        bool mirror, const std::string& title) {
-  const WallSurface wall = wall_surface(m, mirror);
+  const WallTriangles wall = vehicle_triangles(m, mirror);
   if (wall.surface.size() == 0) throw InputError("there is no vehicle to draw", file.string(), "");
   Canvas canvas(width, height, paper);
   const VehicleView view(wall.surface, {-1.0, -0.85, 0.5}, {32, 64, width - 64.0, height - 160.0});
@@ -124,7 +103,7 @@ void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, c
   const double pixel = 1 / std::hypot(a.x - b.x, a.y - b.y);
   const int half = static_cast<int>(m.points.size());
   view.draw(canvas, wall.surface, paper, [&](int t, const Vec3& x) {
-    const int f = m.interior_faces() + wall.face[at(t)], first = m.face_start[at(f)],
+    const int f = wall.face_of[at(t)], first = m.face_start[at(f)],
               n = m.face_start[at(f) + 1] - first;
     const Vec3 own = wall.surface.triangles[at(t)][0] >= half ? Vec3{x.x, -x.y, x.z} : x;
     double off = 1e300;
@@ -140,7 +119,7 @@ void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, c
   for (const MeasureSummary& s : q.summary) {
     beyond += s.beyond;
     for (const MeasuredPlace& w : s.worst)
-      if (s.small_is_bad ? w.value < s.limit : w.value > s.limit) {
+      if (w.value > s.limit) {
         // Of a half model the mirrored side is the one in view.
         const auto at_place = view.project({w.place.x, mirror ? -w.place.y : w.place.y, w.place.z});
         canvas.ring(at_place.x, at_place.y, 9, warning_red);
@@ -178,17 +157,10 @@ void draw_mesh_cut(const std::filesystem::path& file, const VolumeMesh& m, doubl
                     flies(vehicle) ? vehicle.lo.z - 0.18 * length : -0.01 * length},
                    {vehicle.hi.x + 0.3 * length, y, vehicle.hi.z + 0.18 * length}};
   const CellFaces rows = faces_of_cells(m);
-  const std::vector<Box> boxes = cell_boxes(m);
+  const Plane plane{{0, y, 0}, {0, -1, 0}};
   std::vector<CutCell> cells;
-  for (int c = 0; c < m.cells; ++c) {
-    const Box& b = boxes[at(c)];
-    if (b.lo.y > y || b.hi.y < y || b.hi.x < window.lo.x || b.lo.x > window.hi.x ||
-        b.lo.z > window.hi.z)
-      continue;
-    if (std::vector<Vec3> outline = cell_section(m, rows, c, {{0, y, 0}, {0, -1, 0}});
-        !outline.empty())
-      cells.push_back({std::move(outline), at_wall[at(c)] != 0});
-  }
+  for (const int c : cut_cells(m, plane))
+    cells.push_back({cell_section(m, rows, c, plane), at_wall[at(c)] != 0});
   Canvas canvas(width, height, paper);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   constexpr double split = 820;

@@ -6,6 +6,7 @@
 #include <dunefield/base/index.hpp>
 #include <dunefield/look/vehicle_view.hpp>
 #include <dunefield/mesh/section.hpp>
+#include <dunefield/mesh/wall_triangles.hpp>
 
 namespace dunefield {
 namespace {
@@ -14,13 +15,13 @@ constexpr Colour paper{1, 1, 1}, ink{0.16, 0.17, 0.20}, solid_grey{0.80, 0.80, 0
 constexpr double header = 64, footer = 92;  // pixels above and below the picture proper
 
 /// Mean of the face values around each point, weighted by area.
-std::vector<double> point_values(const WallSurface& wall,
-                                 const std::vector<double>& boundary_value) {
+std::vector<double> point_values(const WallTriangles& wall,
+                                 const std::vector<double>& boundary_value, int first) {
   std::vector<double> sum(wall.surface.points.size(), 0.0), weight(sum.size(), 0.0);
   for (std::size_t t = 0; t < wall.surface.size(); ++t) {
     const double a = norm(wall.surface.area_vector(t));
     for (const int p : wall.surface.triangles[t])
-      sum[at(p)] += a * boundary_value[at(wall.face[t])], weight[at(p)] += a;
+      sum[at(p)] += a * boundary_value[at(wall.face_of[t] - first)], weight[at(p)] += a;
   }
   for (std::size_t i = 0; i < sum.size(); ++i)
     if (weight[i] > 0) sum[i] /= weight[i];
@@ -43,40 +44,13 @@ double interpolate(const Surface& s, std::size_t t, const Vec3& x,
 
 }  // namespace
 
-WallSurface wall_surface(const VolumeMesh& m, bool mirror) {
-  WallSurface wall;
-  Surface& s = wall.surface;
-  const int n = static_cast<int>(m.points.size());
-  s.points = m.points;
-  if (mirror)
-    for (int i = 0; i < n; ++i)
-      s.points.push_back({m.points[at(i)].x, -m.points[at(i)].y, m.points[at(i)].z});
-  for (const Boundary& boundary : m.boundaries) {
-    if (boundary.kind != BoundaryKind::part) continue;
-    const int part = static_cast<int>(s.part_names.size());
-    s.part_names.push_back(boundary.name);
-    for (int f = boundary.first; f < boundary.first + boundary.count; ++f) {
-      const int first = m.face_start[at(f)], last = m.face_start[at(f) + 1];
-      for (int k = first + 1; k + 1 < last; ++k)
-        for (int side = 0; side <= int(mirror); ++side) {
-          // Wall faces point into the vehicle; the surface is turned outward.
-          int a = m.face_points[at(first)], b = m.face_points[at(k + 1)], c = m.face_points[at(k)];
-          if (side) a += n, b += n, c += n, std::swap(b, c);
-          s.triangles.push_back({a, b, c});
-          s.part_of.push_back(part);
-          wall.face.push_back(f - m.interior_faces());
-        }
-    }
-  }
-  return wall;
-}
-
 void draw_surface(const std::filesystem::path& file, const VolumeMesh& mesh,
                   const std::vector<double>& boundary_value, const ColourScale& scale,
                   const View& view, bool mirror, const std::string& title) {
-  const WallSurface wall = wall_surface(mesh, mirror);
+  const WallTriangles wall = vehicle_triangles(mesh, mirror);
+  const int first = mesh.interior_faces();
   if (wall.surface.size() == 0) throw InputError("there is no vehicle to draw", file.string(), "");
-  const std::vector<double> value = point_values(wall, boundary_value);
+  const std::vector<double> value = point_values(wall, boundary_value, first);
   Canvas canvas(view.width, view.height, paper);
   const VehicleView seen(wall.surface, view.from,
                          {40, header, view.width - 80.0, view.height - header - footer - 20});
@@ -102,18 +76,12 @@ void draw_slice_y(const std::filesystem::path& file, const VolumeMesh& mesh,
                        to_x(frame.hi.x), to_y(frame.hi.z), to_x(frame.lo.x), to_y(frame.hi.z)},
                       solid_grey);
   const CellFaces rows = faces_of_cells(mesh);
-  for (int c = 0; c < mesh.cells; ++c) {
-    const double reach = 1.5 * std::cbrt(mesh.cell_volume[at(c)]);
-    const Vec3& x = mesh.cell_centre[at(c)];
-    if (std::abs(x.y - y) > reach ||
-        !Box{{frame.lo.x, y - reach, frame.lo.z}, {frame.hi.x, y + reach, frame.hi.z}}.contains(
-            x, reach))
-      continue;
+  const Plane plane{{0, y, 0}, {0, -1, 0}};
+  for (const int c : cut_cells(mesh, plane)) {
     std::vector<double> cut;
-    for (const Vec3& p : cell_section(mesh, rows, c, {{0, y, 0}, {0, -1, 0}}))
-      cut.push_back(to_x(std::clamp(p.x, frame.lo.x, frame.hi.x))),
-          cut.push_back(to_y(std::clamp(p.z, frame.lo.z, frame.hi.z)));
-    if (!cut.empty()) canvas.fill_polygon(cut, scale.of(cell_value[at(c)]));
+    for (const Vec3& p : within(cell_section(mesh, rows, c, plane), frame))
+      cut.push_back(to_x(p.x)), cut.push_back(to_y(p.z));
+    if (cut.size() >= 6) canvas.fill_polygon(cut, scale.of(cell_value[at(c)]));
   }
   canvas.line(to_x(frame.lo.x), to_y(0), to_x(frame.hi.x), to_y(0), 2, ink);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);

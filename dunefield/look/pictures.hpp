@@ -11,13 +11,6 @@
 
 namespace dunefield {
 
-/// The vehicle's wall faces as triangles, and for each the boundary face it came from.
-struct WallSurface {
-  Surface surface;
-  std::vector<int> face;  ///< index into the boundary faces (0: first face after the interior ones)
-};
-WallSurface wall_surface(const VolumeMesh& mesh, bool mirror);
-
 struct View {
   Vec3 from{-1.0, -0.85, 0.5};  ///< direction from the vehicle to the eye; parallel projection
   int width = 1280, height = 800;

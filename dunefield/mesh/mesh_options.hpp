@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/members.hpp>
 #include <dunefield/base/vec.hpp>
 #include <dunefield/mesh/layers/layers.hpp>
 
@@ -48,5 +49,40 @@ struct MeshOptions {
 /// Sets sizes and default boxes (wake, under-floor) for a vehicle of these bounds. @throw
 /// InputError for another name
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where);
+
+template <>
+inline constexpr auto members_of<RefinedBox> =
+    std::tuple{Member{"name", &RefinedBox::name}, Member{"box_m", &RefinedBox::box},
+               Member{"size_m", &RefinedBox::size}};
+static_assert(members_left_out<RefinedBox> == 0);
+
+template <>
+inline constexpr auto members_of<LayerOptions> = std::tuple{
+    Member{"count", &LayerOptions::count}, Member{"first_height_m", &LayerOptions::first_height},
+    Member{"total_leaves", &LayerOptions::total_leaves}, Member{"growth", &LayerOptions::growth},
+    Member{"without", &LayerOptions::without}};
+static_assert(members_left_out<LayerOptions> == 0);
+
+template <>
+inline constexpr auto members_of<MeshOptions> =
+    std::tuple{Member{"surface_size_m", &MeshOptions::surface_size},
+               Member{"part_sizes_m", &MeshOptions::part_size},
+               Member{"smallest_size_m", &MeshOptions::smallest_size},
+               Member{"cells_per_turn", &MeshOptions::cells_per_turn},
+               Member{"edge_size_m", &MeshOptions::edge_size},
+               Member{"gap_cells", &MeshOptions::gap_cells},
+               Member{"slot_halvings", &MeshOptions::slot_halvings},
+               Member{"thin_cells", &MeshOptions::thin_cells},
+               Member{"largest_size_m", &MeshOptions::largest_size},
+               Member{"spread", &MeshOptions::spread},
+               Member{"box_margin_cells", &MeshOptions::box_margin_cells},
+               Member{"boxes", &MeshOptions::boxes},
+               Member{"standing_parts", &MeshOptions::standing_parts},
+               Member{"sheet_parts", &MeshOptions::sheet_parts},
+               Member{"plinth_cells", &MeshOptions::plinth_cells},
+               Member{"layers", &MeshOptions::layers},
+               Member{"half", &MeshOptions::half},
+               Member{"lattice_shift", &MeshOptions::lattice_shift}};
+static_assert(members_left_out<MeshOptions> == 0);
 
 }  // namespace dunefield

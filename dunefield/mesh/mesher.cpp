@@ -173,47 +173,6 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid,
 
 }  // namespace
 
-MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where) {
-  double per_length, finer = 4;  // the smallest leaves are that much finer than the surface's
-  MeshOptions o;
-  if (name == "scout")
-    per_length = 130, o.cells_per_turn = 20, finer = 2, o.slot_halvings = 1;
-  else if (name == "standard")
-    per_length = 220, o.cells_per_turn = 24;
-  else if (name == "fine")
-    per_length = 400, o.cells_per_turn = 32;
-  else
-    throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
-  const double height = vehicle.size().z;
-  // A short, tall vehicle (a rider) counts by its height more.
-  const double length = std::max(characteristic_length(vehicle), 1.5 * height);
-  o.surface_size = length / per_length;
-  o.edge_size = o.surface_size / 2;
-  o.smallest_size = o.surface_size / finer;
-  o.gap_cells = 3, o.thin_cells = 1.5;
-  o.layers.count = 5, o.layers.growth = 1.4, o.layers.total_leaves = 0.7;
-  o.largest_size = o.surface_size * 32;
-  const double h = o.surface_size;
-  const auto box = [&](double x0, double x1, double wide, double high) {
-    return Box{{x0, vehicle.lo.y - wide, flies(vehicle) ? std::max(0.0, vehicle.lo.z - high) : 0.0},
-               {x1, vehicle.hi.y + wide, vehicle.hi.z + high}};
-  };
-  o.boxes.push_back({"wake",
-                     box(vehicle.hi.x - 0.05 * length, vehicle.hi.x + 0.35 * length, 0.02 * length,
-                         0.02 * length),
-                     2 * h});
-  o.boxes.push_back(
-      {"far wake",
-       box(vehicle.lo.x - 0.15 * length, vehicle.hi.x + 1.0 * length, 0.12 * length, 0.1 * length),
-       4 * h});
-  const double clearance = std::max(0.1 * height, 3 * h);
-  if (!flies(vehicle))
-    o.boxes.push_back(
-        {"under-floor",
-         Box{{vehicle.lo.x, vehicle.lo.y, 0.0}, {vehicle.hi.x, vehicle.hi.y, clearance}}, h});
-  return o;
-}
-
 double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& o) {
   check(o, vehicle, tunnel);
   const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts),

@@ -74,4 +74,12 @@ std::vector<Vec3> clipped(const std::vector<Vec3>& outline,
   return out;
 }
 
+std::vector<Vec3> within(std::vector<Vec3> outline, const Box& frame) {
+  for (const int axis : {0, 2}) {
+    outline = clipped(outline, [&](const Vec3& p) { return p[axis] - frame.lo[axis]; });
+    outline = clipped(outline, [&](const Vec3& p) { return frame.hi[axis] - p[axis]; });
+  }
+  return outline;
+}
+
 }  // namespace dunefield

@@ -32,4 +32,7 @@ std::vector<int> cut_cells(const VolumeMesh& mesh, const Plane& plane);
 std::vector<Vec3> clipped(const std::vector<Vec3>& outline,
                           const std::function<double(const Vec3&)>& height);
 
+/// The part of a convex outline in an upright lengthwise plane that lies within a frame's x and z.
+std::vector<Vec3> within(std::vector<Vec3> outline, const Box& frame);
+
 }  // namespace dunefield

@@ -1,5 +1,5 @@
-// A loop over [0, n) on all cores, in blocks that whoever is free takes next. The work on each
-// index must be independent.
+// A loop over [0, n) on all cores (or a budget of them), in blocks that whoever is free takes next.
+// The work on each index must be independent.
 #pragma once
 
 #include <algorithm>
@@ -10,12 +10,14 @@
 #include <thread>
 #include <vector>
 
+#include <dunefield/parallel/thread_budget.hpp>
+
 namespace dunefield {
 
 template <class Work>
 void parallel_for(std::size_t n, const Work& work, std::size_t smallest_block = 1024) {
-  const std::size_t threads = std::min<std::size_t>(
-      std::max(1u, std::thread::hardware_concurrency()), n / smallest_block + 1);
+  const std::size_t threads =
+      std::min(static_cast<std::size_t>(threads_allowed()), n / smallest_block + 1);
   constexpr std::size_t blocks_per_thread = 16;  // what takes long is rarely spread evenly
   const std::size_t blocks =
       threads == 1 ? 1 : std::min(threads * blocks_per_thread, n / smallest_block + 1);

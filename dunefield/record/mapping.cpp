@@ -1,29 +1,26 @@
 #include <dunefield/record/mapping.hpp>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/mesh/cell_finder.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 
-FlowFields mapped(const VolumeMesh& from, const FlowFields& fields, const VolumeMesh& to) {
+Fields mapped(const VolumeMesh& from, const Fields& fields, const VolumeMesh& to) {
   const CellFinder finder(from);
-  const auto cells = static_cast<std::size_t>(to.cells);
-  FlowFields out;
-  out.velocity.resize(cells);
-  const std::vector<double>* given[] = {&fields.pressure, &fields.k, &fields.omega,
-                                        &fields.nu_tilde, &fields.nu_t};
-  std::vector<double>* wanted[] = {&out.pressure, &out.k, &out.omega, &out.nu_tilde, &out.nu_t};
-  for (std::size_t i = 0; i < std::size(given); ++i)
-    wanted[i]->resize(given[i]->empty() ? 0 : cells);
+  Fields out;
+  for_each_field([&](const auto& field) {
+    if (!(fields.*field.values).empty()) (out.*field.values).resize(at(to.cells));
+  });
   parallel_for(
-      cells,
+      at(to.cells),
       [&](std::size_t c) {
         const Vec3& place = to.cell_centre[c];
         finder.weigh(finder.nearest(place), place, [&](int cell, double weight) {
-          const auto s = static_cast<std::size_t>(cell);
-          out.velocity[c] += fields.velocity[s] * weight;
-          for (std::size_t i = 0; i < std::size(given); ++i)
-            if (!given[i]->empty()) (*wanted[i])[c] += (*given[i])[s] * weight;
+          for_each_field([&](const auto& field) {
+            if (!(out.*field.values).empty())
+              (out.*field.values)[c] += (fields.*field.values)[at(cell)] * weight;
+          });
         });
       },
       256);

@@ -2,8 +2,8 @@
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
-#include <dunefield/mesh/cell_finder.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
+#include <dunefield/record/sampler.hpp>
 
 namespace dunefield {
 namespace {
@@ -60,20 +60,17 @@ std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector
                                     const ReferenceValues& reference) {
   std::vector<RakeReading> readings;
   if (rakes.empty()) return readings;
-  const VolumeMesh& m = field.mesh;
-  const CellFinder cells(m);
+  const Sampler sampler(field.mesh);
   for (const Rake& rake : rakes)
     for (const Vec3& place : rake.points) {
       RakeReading r{rake.name, place, {}, 0, 0, 0, false};
-      const Vec3 p = meshed_side(place, field.half);
-      if (const int cell = cells.holding(p); cell >= 0) {
+      const Vec3 x = meshed_side(place, field.half);
+      if (const auto cell = sampler.cell_at(x)) {
         r.air = true;
-        double pressure = 0;
-        cells.weigh(cell, p, [&](int c, double weight) {
-          pressure += weight * field.pressure[at(c)], r.velocity += field.velocity[at(c)] * weight;
-        });
+        r.velocity = sampler.value_at(*cell, field.velocity, x);
         if (field.half && place.y < 0) r.velocity.y = -r.velocity.y;
-        r.pressure = reference.density * pressure - field.undisturbed;
+        r.pressure =
+            reference.density * sampler.value_at(*cell, field.pressure, x) - field.undisturbed;
         r.cp = r.pressure / reference.dynamic_pressure();
         r.total_cp = r.cp + norm2(r.velocity) / (reference.speed * reference.speed);
       }

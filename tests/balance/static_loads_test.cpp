@@ -19,7 +19,7 @@ FlowCase still(const VolumeMesh& mesh) {
 
 Vec3 part_force(const FlowState& s) {
   Vec3 sum;
-  const auto loads = s.wall_loads();
+  const auto& loads = s.loads;
   for (const auto& p : s.mesh.boundaries)
     if (p.kind == BoundaryKind::part)
       for (int i = p.first; i < p.first + p.count; ++i) sum += loads[at(i)].pressure;

@@ -42,30 +42,30 @@ TEST_F(CampaignFile, ShortestOneHasSensibleDefaults) {
   EXPECT_EQ(s.campaign.name, "c");
   EXPECT_EQ(s.variants.size(), 1u);
   EXPECT_DOUBLE_EQ(s.campaign.speeds.at(0), 25);
-  EXPECT_NEAR(s.reference_area, 0.12, 0.002);
-  EXPECT_NEAR(bounds(s.variants[0].vehicle).lo.z, 0, 1e-9) << "it was put on the road";
-  EXPECT_LE(s.blockage, 0.015);
+  EXPECT_NEAR(s.frame().reference_area, 0.12, 0.002);
+  EXPECT_NEAR(bounds(s.variants[0].vehicle.surface).lo.z, 0.05, 1e-9)
+      << "without wheels it keeps its clearance";
+  EXPECT_LE(s.variants[0].blockage(), 0.015);
   EXPECT_FALSE(describe(s).empty());
 }
 
 TEST_F(CampaignFile, AFinerRecipeAsksForMeansKnownBetter) {
-  const AccuracyWanted scout = read_campaign(file(vehicle_ + runs_)).accuracy,
-                       standard =
-                           read_campaign(file(vehicle_ + "[mesh]\nrecipe = \"standard\"\n" + runs_))
-                               .accuracy;
+  const auto accuracy = [&](const std::string& more) {
+    return prepare(read_campaign(file(vehicle_ + more + runs_))).variants[0].accuracy();
+  };
+  const AccuracyWanted scout = accuracy(""), standard = accuracy("[mesh]\nrecipe = \"standard\"\n");
   EXPECT_DOUBLE_EQ(scout.drag, 0.01);
   EXPECT_DOUBLE_EQ(standard.drag, 0.005);
   EXPECT_LT(standard.lift, scout.lift);
-  EXPECT_DOUBLE_EQ(
-      read_campaign(file(vehicle_ + "[flow]\naccuracy = 0.002\n" + runs_)).accuracy.drag, 0.002)
+  EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.002\n").drag, 0.002)
       << "what the file says goes first";
 }
 
 TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {
   const CampaignSetup s = prepare(read_campaign(file(vehicle_ + "nose = \"+y\"\n" + runs_)));
-  EXPECT_NEAR(bounds(s.variants[0].vehicle).size().x, 0.4, 1e-6);
-  EXPECT_NEAR(bounds(s.variants[0].vehicle).size().y, 1.0, 1e-6);
-  EXPECT_GT(signed_volume(s.variants[0].vehicle), 0) << "turned, not mirrored";
+  EXPECT_NEAR(bounds(s.variants[0].vehicle.surface).size().x, 0.4, 1e-6);
+  EXPECT_NEAR(bounds(s.variants[0].vehicle.surface).size().y, 1.0, 1e-6);
+  EXPECT_GT(signed_volume(s.variants[0].vehicle.surface), 0) << "turned, not mirrored";
 }
 
 TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
@@ -137,52 +137,23 @@ TEST_F(CampaignFile, ALiftedWheelIsRefused) {
   EXPECT_THROW(prepare(read_campaign(van)), InputError);
 }
 
-RunFigures figures(const std::string& variant, double cd, double interval) {
-  RunFigures r;
-  r.variant = variant, r.speed = 25, r.reference = {25, 1.2, 2, 3};
-  r.cd.mean = cd, r.cd.half_interval = interval;
-  r.drag = cd * r.reference.dynamic_pressure() * 2;
-  return r;
-}
-
-TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
-  const auto verdict = [](double cd, const char* recipe) {
-    return compare({figures("base", 0.30, 0.001), figures("new", cd, 0.001)}, recipe)
-        .at(0)
-        .rows.at(1)
-        .verdict;
-  };
-  EXPECT_EQ(verdict(0.292, "scout"), Verdict::within_noise) << "under 3 % a scout says nothing";
-  EXPECT_EQ(verdict(0.270, "scout"), Verdict::better);
-  EXPECT_EQ(verdict(0.330, "scout"), Verdict::worse);
-  EXPECT_EQ(verdict(0.292, "standard"), Verdict::within_noise) << "nor a finer recipe under 2.7 %";
-  EXPECT_EQ(verdict(0.2915, "scout"), Verdict::within_noise);
-  EXPECT_EQ(verdict(0.2915, "standard"), Verdict::better);
-}
-
-TEST(RunNames, AreSafeOnEveryFileSystem) {
-  EXPECT_EQ(run_name("as it is", 25), "as-it-is_90-kmh");
-  EXPECT_EQ(run_name("../../<b>&\n", 25), "b_90-kmh");
-  EXPECT_EQ(run_name("翼", 25), "variant_90-kmh");
-}
-
 TEST(Examples, TheSpheroidHoversAndItsWakeIsMeasured) {
   const CampaignSetup setup = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/spheroid.toml"));
-  EXPECT_NEAR(setup.reference_area, 3.14159 * 0.25 * 0.25, 5e-4);
-  EXPECT_NEAR(bounds(setup.variants[0].vehicle).lo.z, 3, 0.01);
-  ASSERT_EQ(setup.campaign.planes.size(), 1u);
-  EXPECT_EQ(setup.campaign.planes[0].normal.x, 1);
+  EXPECT_NEAR(setup.frame().reference_area, 3.14159 * 0.25 * 0.25, 5e-4);
+  EXPECT_NEAR(bounds(setup.variants[0].vehicle.surface).lo.z, 2.75, 0.01);
+  ASSERT_EQ(setup.campaign.readings.planes.size(), 1u);
+  EXPECT_EQ(setup.campaign.readings.planes[0].normal.x, 1);
 }
 
 TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
   const CampaignSetup setup = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bluff-body.toml"));
   ASSERT_EQ(setup.variants.size(), 3u);
-  EXPECT_NEAR(setup.reference_area, 0.115, 0.001) << "with stilts, as published";
-  EXPECT_NEAR(bounds(setup.variants[0].vehicle).size().x, 1.044, 1e-9);
-  for (const PlacedVariant& v : setup.variants) {
-    EXPECT_EQ(v.vehicle.part_names.size(), 3u) << v.name;
-    EXPECT_TRUE(v.wheels.empty());
-    const double cells = predict_cells(v.vehicle, setup.tunnel, v.mesh);
+  EXPECT_NEAR(setup.frame().reference_area, 0.115, 0.001) << "with stilts, as published";
+  EXPECT_NEAR(bounds(setup.variants[0].vehicle.surface).size().x, 1.044, 1e-9);
+  for (const RunSetup& v : setup.variants) {
+    EXPECT_EQ(v.vehicle.surface.part_names.size(), 3u) << v.vehicle.name;
+    EXPECT_TRUE(v.vehicle.wheels.empty());
+    const double cells = predict_cells(v.vehicle.surface, v.tunnel_box(), v.mesh_options());
     EXPECT_GT(cells, 100'000);
     EXPECT_LT(cells, 400'000) << "a scout run takes minutes";
   }
@@ -191,10 +162,10 @@ TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
 TEST(Examples, EachVariantMayBringAVehicleOfItsOwn) {
   const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bodies.toml"));
   ASSERT_EQ(s.variants.size(), 3u);
-  for (const PlacedVariant& v : s.variants) {
-    EXPECT_NEAR(v.frontal_area, 1, 0.01) << v.name;
-    EXPECT_NEAR(bounds(v.vehicle).lo.z, 4.5, 1e-3) << v.name;
-    EXPECT_EQ(v.mesh.surface_size, s.variants.front().mesh.surface_size);
+  for (const RunSetup& v : s.variants) {
+    EXPECT_NEAR(v.vehicle.frontal_area, 1, 0.01) << v.vehicle.name;
+    EXPECT_NEAR(bounds(v.vehicle.surface).lo.z, 4.5, 1e-3) << v.vehicle.name;
+    EXPECT_EQ(v.mesh_options().surface_size, s.variants.front().mesh_options().surface_size);
   }
 }
 

@@ -2,7 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/campaign/vehicle_setup.hpp>
+#include <dunefield/campaign/campaign_setup.hpp>
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/loops.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
@@ -44,7 +44,7 @@ class Changes : public testing::Test {
   }
   /// The part of that name in the only variant.
   Surface part(const CampaignSetup& s, const std::string& name) {
-    const Surface& v = s.variants.at(0).vehicle;
+    const Surface& v = s.variants.at(0).vehicle.surface;
     std::vector<bool> keep;
     for (const auto& n : v.part_names) keep.push_back(n == name);
     return select_parts(v, keep);
@@ -78,14 +78,14 @@ TEST_F(Changes, OpeningsAreOpenedAndClosed) {
   const CampaignSetup open = setup(variant_ +
                                    "[[variant.change]]\nopen = [[\"-1.1 m\", \"-0.3 m\", \"0.3 "
                                    "m\"], [\"-0.95 m\", \"0.3 m\", \"0.6 m\"]]\n");
-  EXPECT_FALSE(open_loops(open.variants[0].vehicle).empty());
+  EXPECT_FALSE(open_loops(open.variants[0].vehicle.surface).empty());
   const CampaignSetup closed = setup(
       variant_ +
       "[[variant.change]]\nopen = [[\"-1.1 m\", \"-0.3 m\", \"0.3 m\"], [\"-0.95 m\", \"0.3 m\", "
       "\"0.6 m\"]]\n"
       "[[variant.change]]\nclose = [\"-1 m\", \"0 m\", \"0.5 m\"]\nname = \"grille cover\"\n");
-  EXPECT_TRUE(open_loops(closed.variants[0].vehicle).empty());
-  EXPECT_GE(closed.variants[0].vehicle.find_part("grille cover"), 0);
+  EXPECT_TRUE(open_loops(closed.variants[0].vehicle.surface).empty());
+  EXPECT_GE(closed.variants[0].vehicle.surface.find_part("grille cover"), 0);
 }
 
 TEST_F(Changes, ShapesOfEveryKindAreClosedAndHaveTheirVolume) {
@@ -146,9 +146,11 @@ TEST_F(Changes, WingsTakeFileSectionsAndRefuseCrossingOnes) {
 TEST_F(Changes, RideHeightMovesTheBodyAndNotTheWheels) {
   const CampaignSetup plain = setup(""),
                       low = setup("[ride]\nfront = \"-20 mm\"\nrear = \"10 mm\"\n");
-  ASSERT_EQ(low.variants[0].wheels.size(), 4u);
+  ASSERT_EQ(low.variants[0].vehicle.wheels.size(), 4u);
   for (std::size_t i = 0; i < 4; ++i)
-    EXPECT_LT(norm(low.variants[0].wheels[i].centre - plain.variants[0].wheels[i].centre), 1e-12);
+    EXPECT_LT(
+        norm(low.variants[0].vehicle.wheels[i].centre - plain.variants[0].vehicle.wheels[i].centre),
+        1e-12);
   EXPECT_NEAR(bounds(part(low, "wheel -600-300")).lo.z, bounds(part(plain, "wheel -600-300")).lo.z,
               1e-12);
   const Box before = bounds(part(plain, "body")), after = bounds(part(low, "body"));
@@ -161,8 +163,9 @@ TEST_F(Changes, RideHeightMovesTheBodyAndNotTheWheels) {
 TEST_F(Changes, ScaledModelsGetTheSpeedOfTheirReynoldsNumber) {
   const CampaignSetup s = setup("", "scale = 0.5\n", "reynolds = [1e6]\n");
   ASSERT_EQ(s.campaign.speeds.size(), 1u);
-  EXPECT_NEAR(s.reference_length, 0.6, 1e-6);
-  EXPECT_NEAR(s.campaign.speeds[0], 1e6 * s.campaign.air.kinematic_viscosity / 0.6, 1e-9);
+  EXPECT_NEAR(s.frame().reference_length, 0.6, 1e-6);
+  EXPECT_NEAR(s.campaign.speeds[0], 1e6 * s.campaign.conditions.air.kinematic_viscosity / 0.6,
+              1e-9);
 }
 
 TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
@@ -172,7 +175,7 @@ TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
   s.triangles.push_back({0, 1, static_cast<int>(s.points.size()) - 1}), s.part_of.push_back(0);
   write_stl_ascii(folder_ / "brick.stl", s);
   const CampaignSetup asked = setup("");
-  EXPECT_TRUE(asked.variants[0].wheels.empty());
+  EXPECT_TRUE(asked.variants[0].vehicle.wheels.empty());
   bool said = false;
   for (const Finding& f : asked.findings)
     said = said || f.text.find("no wheels were found") != std::string::npos;
@@ -181,7 +184,7 @@ TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
       "[[wheel]]\nname = \"front right\"\ncentre = [\"-600 mm\", \"340 mm\", \"148 mm\"]\nradius = "
       "\"150 mm\"\nwidth = \"81 mm\"\n";
   const CampaignSetup given = setup(wheel);
-  ASSERT_EQ(given.variants[0].wheels.size(), 1u);
+  ASSERT_EQ(given.variants[0].vehicle.wheels.size(), 1u);
   EXPECT_GT(bounds(part(given, "front right")).size().x, 0.29);
   EXPECT_NE(refusal("[[wheel]]\nname = \"w\"\ncentre = [\"5 m\", \"0 m\", \"148 mm\"]\nradius = "
                     "\"150 mm\"\nwidth = \"80 mm\"\n")
@@ -192,22 +195,28 @@ TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
 
 TEST_F(Changes, LayersTakeOneHeightAndRefuseContradictions) {
   const CampaignSetup total = setup("[mesh.layers]\ncount = 4\ntotal = \"20 mm\"\ngrowth = 1.5\n");
-  EXPECT_NEAR(total.variants[0].mesh.layers.first_height * total.variants[0].mesh.layers.sum(4),
+  EXPECT_NEAR(total.variants[0].mesh_options().layers.first_height *
+                  total.variants[0].mesh_options().layers.sum(4),
               0.020, 1e-12);
-  EXPECT_NEAR(total.variants[0].mesh.layers.first_height, 0.020 / (1 + 1.5 + 2.25 + 3.375), 1e-12);
-  const double coarse =
-      setup("[mesh.layers]\ncount = 4\ny_plus = 60\n").variants[0].mesh.layers.first_height;
-  const double fine =
-      setup("[mesh.layers]\ncount = 4\ny_plus = 30\n").variants[0].mesh.layers.first_height;
+  EXPECT_NEAR(total.variants[0].mesh_options().layers.first_height,
+              0.020 / (1 + 1.5 + 2.25 + 3.375), 1e-12);
+  const double coarse = setup("[mesh.layers]\ncount = 4\ny_plus = 60\n")
+                            .variants[0]
+                            .mesh_options()
+                            .layers.first_height;
+  const double fine = setup("[mesh.layers]\ncount = 4\ny_plus = 30\n")
+                          .variants[0]
+                          .mesh_options()
+                          .layers.first_height;
   EXPECT_NEAR(coarse / fine, 2, 1e-9);
   EXPECT_GT(fine, 0.0005);
   EXPECT_LT(fine, 0.002) << "about a millimetre at 90 km/h";
   EXPECT_NE(refusal("[mesh.layers]\ncount = 0\ny_plus = 30\n").find("a height is given"),
             std::string::npos);
-  const LayerOptions recipe = setup("[mesh.layers]\ncount = 4\n").variants[0].mesh.layers;
+  const LayerOptions recipe = setup("[mesh.layers]\ncount = 4\n").variants[0].mesh_options().layers;
   EXPECT_EQ(recipe.count, 4);
   EXPECT_GT(recipe.total_leaves, 0) << "the recipe says how thick they are";
-  EXPECT_EQ(setup("[mesh.layers]\ncount = 0\n").variants[0].mesh.layers.count, 0);
+  EXPECT_EQ(setup("[mesh.layers]\ncount = 0\n").variants[0].mesh_options().layers.count, 0);
   EXPECT_NE(refusal("[mesh.layers]\ncount = 4\ny_plus = 30\ntotal = \"20 mm\"\n")
                 .find("just one of them"),
             std::string::npos);
@@ -216,7 +225,7 @@ TEST_F(Changes, LayersTakeOneHeightAndRefuseContradictions) {
 }
 
 TEST_F(Changes, MeshSizesAreTheRecipesUnlessTheFileSaysOtherwise) {
-  const MeshOptions recipe = setup("").variants[0].mesh;
+  const MeshOptions recipe = setup("").variants[0].mesh_options();
   EXPECT_NEAR(recipe.smallest_size, 0.5 * recipe.surface_size, 1e-12) << "scout refines once";
   EXPECT_EQ(recipe.layers.count, 5);
   EXPECT_GT(recipe.cells_per_turn, 0);
@@ -225,7 +234,7 @@ TEST_F(Changes, MeshSizesAreTheRecipesUnlessTheFileSaysOtherwise) {
           "[mesh]\nsurface_size = \"50 mm\"\nsmallest_size = \"10 mm\"\nedge_size = \"20 "
           "mm\"\ncells_per_turn = 30\ngap_cells = 5\nthin_cells = 2\n")
           .variants[0]
-          .mesh;
+          .mesh_options();
   EXPECT_NEAR(given.surface_size, 0.05, 1e-12);
   EXPECT_NEAR(given.smallest_size, 0.01, 1e-12);
   EXPECT_EQ(recipe.slot_halvings, 1);
@@ -234,7 +243,8 @@ TEST_F(Changes, MeshSizesAreTheRecipesUnlessTheFileSaysOtherwise) {
   EXPECT_EQ(given.cells_per_turn, 30);
   EXPECT_EQ(given.gap_cells, 5);
   EXPECT_EQ(given.thin_cells, 2);
-  EXPECT_NEAR(setup("[mesh]\nsurface_size = \"50 mm\"\n").variants[0].mesh.edge_size, 0.025, 1e-12)
+  EXPECT_NEAR(setup("[mesh]\nsurface_size = \"50 mm\"\n").variants[0].mesh_options().edge_size,
+              0.025, 1e-12)
       << "the others follow in the same ratio";
 }
 
@@ -242,8 +252,10 @@ TEST_F(Changes, ATargetCountPicksTheSizes) {
   for (const double target : {60'000.0, 200'000.0}) {
     const CampaignSetup s =
         setup("[mesh]\ncells = " + std::to_string(static_cast<int>(target)) + "\n");
-    EXPECT_NEAR(predict_cells(s.variants[0].vehicle, s.tunnel, s.variants[0].mesh) / target, 1,
-                0.1);
+    EXPECT_NEAR(predict_cells(s.variants[0].vehicle.surface, s.variants[0].tunnel_box(),
+                              s.variants[0].mesh_options()) /
+                    target,
+                1, 0.1);
   }
   EXPECT_NE(refusal("[mesh]\ncells = 100000\nsurface_size = \"20 mm\"\n").find("contradict"),
             std::string::npos);
@@ -255,7 +267,7 @@ TEST_F(Changes, YawMakesTheSidesInflowAndOutflowAndIsRefusedForHalves) {
   const std::vector<Boundary> boundaries = {{"left wall", BoundaryKind::side},
                                             {"right wall", BoundaryKind::side},
                                             {"road", BoundaryKind::road}};
-  const FlowCase c = make_case(s, s.variants[0], 25, boundaries);
+  const FlowCase c = flow_case(s.run(0, 25), boundaries);
   EXPECT_EQ(c.conditions[0].kind, ConditionKind::stream);
   EXPECT_EQ(c.conditions[1].kind, ConditionKind::outflow);
   EXPECT_NEAR(c.conditions[2].velocity.y, 25 * std::sin(10 * degree), 1e-9);

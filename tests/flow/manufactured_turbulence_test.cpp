@@ -97,7 +97,7 @@ struct Errors {
 Errors errors(const VolumeMesh& mesh, const Manufactured& m) {
   const Solution s = solve(mesh, m.flow_case(), 400, 1e-8);
   EXPECT_LT(s.residual, 1e-6);
-  return {rms_error(mesh, s.fields.velocity, [](const Vec3& x) { return Manufactured::u(x); }),
+  return {rms_error(mesh, s.fields.u, [](const Vec3& x) { return Manufactured::u(x); }),
           rms_error(mesh, s.fields.k, [&](const Vec3& x) { return m.k(x); }) / m.k0,
           rms_error(mesh, s.fields.omega, [&](const Vec3& x) { return m.w(x); }) / m.w0};
 }

@@ -96,7 +96,7 @@ TEST(Gradients, AreExactForLinearFields) {
   std::vector<Vec3> grad_p(u.size()), grad_k(u.size());
   gradients.of_velocity(u, boundary, whole_slope, grad_u);
   gradients.of_pressure(p, grad_p);
-  gradients.of_scalar(p, grad_k);
+  gradients.of_scalars<1>({&p}, {&grad_k});
   for (int i = 0; i < m.own; ++i) {
     for (int k = 0; k < 3; ++k) EXPECT_LT(norm(grad_u[at(i)].row[k] - g.row[k]), 1e-10);
     EXPECT_LT(norm(grad_p[at(i)] - g.row[1]), 1e-10);
@@ -152,13 +152,14 @@ TEST(FlowSolver, ContradictingConditionsAreRefused) {
   refused(laminar(-0.1, {stream({1, 0, 0}), outflow(), slip(), slip(), slip(), slip()}));
 }
 
-TEST(FlowFields, ScaleWithSpeedAsTheEquationsDo) {
-  FlowFields f{{{1, 0, 0}}, {2}, {3}, {4}, {6}, {5}};
-  f.scale_speed(2);
-  EXPECT_EQ(f.velocity[0].x, 2);
-  EXPECT_EQ(f.pressure[0], 8);
+TEST(Fields, ScaleWithSpeedAsTheEquationsDo) {
+  Fields f{{{1, 0, 0}}, {2}, {3}, {4}, {7}, {6}, {5}};
+  scale_speed(f, 2);
+  EXPECT_EQ(f.u[0].x, 2);
+  EXPECT_EQ(f.p[0], 8);
   EXPECT_EQ(f.k[0], 12);
   EXPECT_EQ(f.omega[0], 8);
+  EXPECT_EQ(f.epsilon[0], 56);
   EXPECT_EQ(f.nu_tilde[0], 12);
   EXPECT_EQ(f.nu_t[0], 10);
 }

@@ -110,7 +110,7 @@ TEST(Robustness, TurbulenceStaysWithinReasonOnARefinedSurface) {
   EXPECT_GT(*least_omega, 0.01);
   EXPECT_LT(*most_omega, 1e7);
   double fastest = 0;
-  for (const Vec3& u : s.fields.velocity) fastest = std::max(fastest, norm(u));
+  for (const Vec3& u : s.fields.u) fastest = std::max(fastest, norm(u));
   EXPECT_LT(fastest, 4 * 20.0);
   EXPECT_LT(s.residual, 0.1);
 }
@@ -120,7 +120,7 @@ TEST(Robustness, SpalartAllmarasRunsOnTheSameMesh) {
   b.c.options.turbulence = TurbulenceModel::spalart_allmaras;
   const Solution s = solve(b.m.mesh, b.c, 80);
   EXPECT_TRUE(s.fields.k.empty());
-  ASSERT_EQ(s.fields.nu_tilde.size(), s.fields.velocity.size());
+  ASSERT_EQ(s.fields.nu_tilde.size(), s.fields.u.size());
   const auto [least, most] =
       std::minmax_element(s.fields.nu_tilde.begin(), s.fields.nu_tilde.end());
   EXPECT_GT(*least, 0);

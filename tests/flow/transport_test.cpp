@@ -3,7 +3,7 @@
 
 #include <random>
 
-#include <dunefield/flow/turbulence/turbulence.hpp>
+#include <dunefield/flow/turbulence/transport_face.hpp>
 
 namespace dunefield::test {
 namespace {

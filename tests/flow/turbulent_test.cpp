@@ -2,7 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/flow/turbulence/turbulence.hpp>
+#include <dunefield/flow/turbulence/transport_face.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
@@ -42,7 +42,7 @@ TEST(Sst, AGapOneCellWideStaysCalm) {
   c.reference_speed = 25;
   c.initial_velocity = {25, 0, 0};
   const Solution s = solve(mesh, c, 120, 0);
-  for (const Vec3& u : s.fields.velocity) ASSERT_LT(norm(u), 3 * 25);
+  for (const Vec3& u : s.fields.u) ASSERT_LT(norm(u), 3 * 25);
 }
 
 TEST(FlowSolver, ADivergingFlowIsSaidWithItsPlace) {
@@ -98,7 +98,7 @@ double plate_friction(double first, double growth, int rows,
   FlowSolver solver(share, c, solo);
   solver.start();
   for (int i = 0; i < 600; ++i) solver.iterate();
-  const auto loads = solver.state().wall_loads();
+  const auto loads = solver.state().loads;
   const double at = 4.85e6 * nu / speed;
   double nearest = 1e300;
   for (int i = share.boundaries[3].first; i < share.boundaries[3].first + share.boundaries[3].count;

@@ -5,6 +5,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/look/chart.hpp>
+#include <tests/look/png.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {
@@ -19,12 +20,20 @@ Chart waves(int count) {
   return c;
 }
 
-TEST(Chart, IsAPngOfEvenOnePoint) {
+TEST(Chart, DrawsItsLinesAndTheShadedWindow) {
   const TemporaryFolder folder;
-  for (const int count : {1, 2, 300}) {
-    draw_chart(folder / "c.png", waves(count));
-    EXPECT_EQ(read_text(folder / "c.png").substr(1, 3), "PNG");
-  }
+  draw_chart(folder / "long.png", waves(300));
+  const Png png(folder / "long.png");
+  EXPECT_EQ(png.width(), 1280);
+  const Colours lines(png);
+  EXPECT_GT(lines.coloured + lines.dark, 3000) << "lines and letters";
+  Chart plain = waves(300);
+  plain.shaded_from = 1e300;
+  draw_chart(folder / "plain.png", plain);
+  EXPECT_GT(Colours(Png(folder / "plain.png")).white, lines.white + 50'000) << "no shade";
+  // A single point is no line, but has its axes.
+  draw_chart(folder / "one.png", waves(1));
+  EXPECT_GT(Colours(Png(folder / "one.png")).dark, 300);
 }
 
 TEST(Chart, HoldsWhatIsNotANumberOut) {

@@ -13,6 +13,7 @@
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/look/pictures.hpp>
 #include <dunefield/mesh/mesher.hpp>
+#include <tests/look/png.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {
@@ -27,24 +28,6 @@ const MeshResult& ball() {
   }();
   return m;
 }
-
-/// The picture's colours at a place.
-struct Png {
-  explicit Png(const std::filesystem::path& file)
-      : surface(cairo_image_surface_create_from_png(file.string().c_str())) {}
-  ~Png() { cairo_surface_destroy(surface); }
-  unsigned at(int x, int y) const {
-    unsigned v;
-    std::memcpy(
-        &v,
-        cairo_image_surface_get_data(surface) + y * cairo_image_surface_get_stride(surface) + 4 * x,
-        4);
-    return v & 0xffffff;
-  }
-  int width() const { return cairo_image_surface_get_width(surface); }
-  int height() const { return cairo_image_surface_get_height(surface); }
-  cairo_surface_t* surface;
-};
 
 TEST(Pictures, ShowTheVehicleInTheMiddleOnAWhiteGround) {
   const TemporaryFolder folder;

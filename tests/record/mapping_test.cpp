@@ -14,34 +14,31 @@ VolumeMesh around_ball(double size) {
   return build_mesh(sphere("ball", {0, 0, 0.6}, 0.3, 32), Box{{-2, -1, 0}, {2, 1, 2}}, o).mesh;
 }
 
-FlowFields linear(const VolumeMesh& m, const Vec3& slope) {
-  FlowFields f;
+Fields linear(const VolumeMesh& m, const Vec3& slope) {
+  Fields f;
   for (const Vec3& x : m.cell_centre)
-    f.velocity.push_back({dot(slope, x), 1, 0}), f.pressure.push_back(dot(slope, x)),
-        f.k.push_back(2 + x.x);
+    f.u.push_back({dot(slope, x), 1, 0}), f.p.push_back(dot(slope, x)), f.k.push_back(2 + x.x);
   return f;
 }
 
 TEST(Mapping, OntoTheSameMeshChangesNothing) {
   const VolumeMesh mesh = around_ball(0.1);
-  const FlowFields before = linear(mesh, {1, 2, -1}), after = mapped(mesh, before, mesh);
-  for (std::size_t c = 0; c < before.pressure.size(); ++c)
-    EXPECT_NEAR(after.pressure[c], before.pressure[c], 1e-6);
+  const Fields before = linear(mesh, {1, 2, -1}), after = mapped(mesh, before, mesh);
+  for (std::size_t c = 0; c < before.p.size(); ++c) EXPECT_NEAR(after.p[c], before.p[c], 1e-6);
   EXPECT_TRUE(after.omega.empty()) << "what was not there is not made up";
 }
 
 TEST(Mapping, FromACoarserMeshIsRightWithinHalfACellAndNewInNothing) {
   const VolumeMesh coarse = around_ball(0.1), fine = around_ball(0.05);
   const Vec3 slope{1, 2, -1};
-  const FlowFields of_coarse = linear(coarse, slope), on_fine = mapped(coarse, of_coarse, fine);
-  ASSERT_EQ(on_fine.pressure.size(), static_cast<std::size_t>(fine.cells));
-  EXPECT_LT(rms_error(fine, on_fine.pressure, [&](const Vec3& x) { return dot(slope, x); }),
+  const Fields of_coarse = linear(coarse, slope), on_fine = mapped(coarse, of_coarse, fine);
+  ASSERT_EQ(on_fine.p.size(), static_cast<std::size_t>(fine.cells));
+  EXPECT_LT(rms_error(fine, on_fine.p, [&](const Vec3& x) { return dot(slope, x); }),
             0.2 * norm(slope))
       << "largest cells are 0.4";
-  const auto [least, most] =
-      std::minmax_element(of_coarse.pressure.begin(), of_coarse.pressure.end());
-  for (const double p : on_fine.pressure) EXPECT_TRUE(p >= *least && p <= *most);
-  for (const Vec3& u : on_fine.velocity) EXPECT_NEAR(u.y, 1, 1e-12) << "weights add up to one";
+  const auto [least, most] = std::minmax_element(of_coarse.p.begin(), of_coarse.p.end());
+  for (const double p : on_fine.p) EXPECT_TRUE(p >= *least && p <= *most);
+  for (const Vec3& u : on_fine.u) EXPECT_NEAR(u.y, 1, 1e-12) << "weights add up to one";
 }
 
 TEST(Mapping, GivesASolverAStartCloserToTheEnd) {
@@ -58,7 +55,7 @@ TEST(Mapping, GivesASolverAStartCloserToTheEnd) {
     return flow;
   };
   const FlowCase on_coarse = flow_of(coarse), on_fine = flow_of(fine);
-  const FlowFields start = mapped(coarse, solve(coarse, on_coarse, 150, 1e-6).fields, fine);
+  const Fields start = mapped(coarse, solve(coarse, on_coarse, 150, 1e-6).fields, fine);
   const double final_drag = solve(fine, on_fine, 300, 1e-7).cd_history.back();
   const auto after_ten = [&](bool from_coarse) {
     SoloCommunicator solo;

@@ -21,14 +21,14 @@ TEST(WakePlane, ShowsTheDragOfASphere) {
     for (int i = 0; i < 100; ++i) solver.iterate();
     solver.close_mass();
     const double drag = measure_balance(solver.state(), false).total().force.x;
-    const FlowFields fields = solver.gather();
+    const Fields fields = solver.gather();
     const std::vector<double> viscosity(static_cast<std::size_t>(mesh.cells),
                                         flow.air.kinematic_viscosity);
     for (const double x : {1.5, 3.1}) {
-      const double brought = tunnel_momentum_drag(solver.state(), false, x);
+      const double brought = momentum_loss(solver.state(), false, x);
       if (!root) continue;
       const double left =
-          section_momentum({mesh, {}, fields.velocity, fields.pressure, 0, false}, x, viscosity, 1);
+          section_momentum({mesh, {}, fields.u, fields.p, 0, false}, x, viscosity, 1);
       EXPECT_NEAR((brought - left) / drag, 1, 0.02) << "at " << x;
     }
   });

@@ -81,7 +81,7 @@ Solution solve_on(Communicator& comm, const VolumeMesh* mesh, const FlowCase& fl
   }
   solver.close_mass();
   s.balance = measure_balance(solver.state(), false);
-  s.momentum_drag = tunnel_momentum_drag(solver.state(), false);
+  s.momentum_drag = s.balance.momentum_drag;
   s.mass_balance = solver.mass_balance();
   s.fields = solver.gather();
   return s;
@@ -106,6 +106,7 @@ void with_pressure(const VolumeMesh& mesh, const FlowCase& flow_case,
   FlowState state(share, flow_case, solo);
   for (std::size_t c = 0; c < state.p.size(); ++c) state.p[c] = pressure(share.centre[c]);
   state.update_pressure_gradients();
+  state.update_loads();
   visit(state);
 }
 

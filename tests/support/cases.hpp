@@ -23,7 +23,7 @@ FlowCase laminar(double nu, std::vector<BoundaryCondition> conditions);
 FlowCase road_case(const VolumeMesh& mesh, double speed);
 
 struct Solution {
-  FlowFields fields;
+  Fields fields;
   Balance balance;           ///< whole model, vehicle parts only
   double momentum_drag = 0;  ///< N
   double mass_balance = 0;

@@ -40,9 +40,8 @@ Result channel(double re_tau, double y_plus, TurbulenceModel model, double refer
                force = (radius * radius) / ((outer * outer * outer - radius * radius * radius) / 3);
   c.options.body_force = [=](const Vec3& x) { return along(x) * force; };
   Solver solver(mesh, c);
-  FlowFields start = solver->gather();
-  for (std::size_t i = 0; i < start.velocity.size(); ++i)
-    start.velocity[i] = along(mesh.cell_centre[i]) * 20;
+  Fields start = solver->gather();
+  for (std::size_t i = 0; i < start.u.size(); ++i) start.u[i] = along(mesh.cell_centre[i]) * 20;
   for (double& k : start.k) k = 2;
   for (double& omega : start.omega) omega = 30;
   for (double& nu : start.nu_tilde) nu = 0.05;

@@ -71,10 +71,10 @@ Result sphere() {
   // On the axis behind the sphere: where does the air stop running back?
   double end = 0, x0 = 0, u0 = -1;
   std::vector<std::pair<double, double>> axis;
-  for (std::size_t i = 0; i < s.fields.velocity.size(); ++i) {
+  for (std::size_t i = 0; i < s.fields.u.size(); ++i) {
     const Vec3& p = m.mesh.cell_centre[i];
     if (std::hypot(p.y, p.z - 15) < 0.06 && p.x > 0.5 && p.x < 4)
-      axis.push_back({p.x, s.fields.velocity[i].x});
+      axis.push_back({p.x, s.fields.u[i].x});
   }
   std::sort(axis.begin(), axis.end());
   for (const auto& [x, u] : axis) {

@@ -33,7 +33,7 @@ Result plate(double first, double growth, TurbulenceModel model, double referenc
   c.initial_velocity = {speed, 0, 0};
   Solver solver(mesh, c);
   const auto friction = [&](double reynolds) {
-    const auto loads = solver->state().wall_loads();
+    const auto loads = solver->state().loads;
     const double at = reynolds * nu / speed;
     const auto& boundary = solver.share().boundaries[3];
     double cf = 0, nearest = 1e300;
@@ -46,7 +46,7 @@ Result plate(double first, double growth, TurbulenceModel model, double referenc
     return cf;
   };
   const auto mean_friction = [&](double reynolds) {
-    const auto loads = solver->state().wall_loads();
+    const auto loads = solver->state().loads;
     const auto& boundary = solver.share().boundaries[3];
     double force = 0, area = 0;
     for (int i = boundary.first; i < boundary.first + boundary.count; ++i)

@@ -83,7 +83,7 @@ Result step(TurbulenceModel model, double band, const std::string& what) {
   Solver solver(mesh, c);
   // The floor behind the step: friction turns from backward to forward.
   const auto reattachment = [&] {
-    const auto loads = solver->state().wall_loads();
+    const auto loads = solver->state().loads;
     const auto& floor = solver.share().boundaries[2];
     double last = 0, x0 = 0, f0 = 0;
     for (int i = floor.first; i < floor.first + floor.count; ++i) {

@@ -24,7 +24,7 @@ Solver::Solver(const VolumeMesh& mesh, const FlowCase& flow_case)
 }
 
 Vec3 Solver::force(std::size_t boundary) const {
-  const auto loads = solver_.state().wall_loads();
+  const auto loads = solver_.state().loads;
   Vec3 sum;
   for (int i = share_.boundaries[boundary].first;
        i < share_.boundaries[boundary].first + share_.boundaries[boundary].count; ++i)

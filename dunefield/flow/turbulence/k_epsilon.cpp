@@ -81,7 +81,8 @@ void KEpsilon::prepare() {
   const double nu = s_.flow_case.air.kinematic_viscosity,
                sigma_epsilon = (realizable_ ? realizable_model : standard_model).sigma_epsilon;
   for (std::size_t c = 0; c < at(s_.mesh.cells); ++c)
-    transport_.gamma[of_k][c] = nu + s_.nu_t[c] / sigma_k, transport_.gamma[of_q][c] = nu + s_.nu_t[c] / sigma_epsilon;
+    transport_.gamma[of_k][c] = nu + s_.nu_t[c] / sigma_k,
+    transport_.gamma[of_q][c] = nu + s_.nu_t[c] / sigma_epsilon;
 }
 
 double KEpsilon::wall_value(std::size_t c, double y, double scale) const {
@@ -101,8 +102,8 @@ void KEpsilon::add_sources(double courant) {
       realizable_ ? c2 * stream_q() * stream_q() / (stream_k() + std::sqrt(nu * stream_q()))
                   : c2 * stream_q() * stream_q() / stream_k();
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
-    const double volume = s_.mesh.volume[c], k = s_.k[c], pseudo_time = transport_.rate(c, shorter * courant),
-                 re = wall_reynolds(c);
+    const double volume = s_.mesh.volume[c], k = s_.k[c],
+                 pseudo_time = transport_.rate(c, shorter * courant), re = wall_reynolds(c);
     const AtWall* wall = at_wall(c);
     const bool given = wall || re < layer_edge;
     const double epsilon = wall    ? wall->q
@@ -110,7 +111,7 @@ void KEpsilon::add_sources(double courant) {
                                    : s_.epsilon[c];
     const double resolved = std::min(s_.nu_t[c] * strain2_[c], production_limit * epsilon);
     transport_.set(c, of_k, volume * ((wall ? wall->production : resolved) - epsilon + stream_q()),
-          pseudo_time + volume * epsilon / k);
+                   pseudo_time + volume * epsilon / k);
     if (given) {
       transport_.give(c, of_q, epsilon);
     } else {
@@ -118,7 +119,8 @@ void KEpsilon::add_sources(double courant) {
       const double gain = realizable_ ? std::max(0.43, eta / (eta + 5)) * strain * epsilon
                                       : c1_standard * resolved * epsilon / k;
       const double loss = c2 * epsilon / (realizable_ ? k + std::sqrt(nu * epsilon) : k);
-      transport_.set(c, of_q, volume * (gain - loss * epsilon + stream_loss), pseudo_time + volume * 2 * loss);
+      transport_.set(c, of_q, volume * (gain - loss * epsilon + stream_loss),
+                     pseudo_time + volume * 2 * loss);
     }
   }
 }

@@ -87,9 +87,9 @@ void SpalartAllmaras::add_sources(double courant) {
     const double f_w = g * std::pow((1 + c6) / (std::pow(g, 6) + c6), 1.0 / 6);
     const double destruction = c_w1 * f_w * q / (d * d);
     const double gradient2 = norm2(transport_.gradient[0][c]);
-    transport_.set(
-        c, 0, volume * (c_b1 * modified * q - destruction * q + c_b2 / sigma * gradient2),
-        transport_.rate(c, courant) + volume * 2 * destruction);
+    transport_.set(c, 0,
+                   volume * (c_b1 * modified * q - destruction * q + c_b2 / sigma * gradient2),
+                   transport_.rate(c, courant) + volume * 2 * destruction);
   }
 }
 

@@ -71,7 +71,8 @@ void Sst::prepare() {
   const double nu = s_.flow_case.air.kinematic_viscosity;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     const double y = s_.mesh.wall_distance[c], k = s_.k[c], omega = s_.omega[c];
-    cross_[c] = 2 * sigma_omega2 / omega * dot(transport_.gradient[of_k][c], transport_.gradient[of_q][c]);
+    cross_[c] =
+        2 * sigma_omega2 / omega * dot(transport_.gradient[of_k][c], transport_.gradient[of_q][c]);
     const double positive = std::max(cross_[c], cross_diffusion_floor);
     const double arg1 =
         std::min(std::max(std::sqrt(k) / (beta_star * omega * y), 500 * nu / (y * y * omega)),
@@ -108,14 +109,15 @@ void Sst::add_sources(double courant) {
         alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
     const double cross = (1 - f1_[c]) * cross_[c], mean = mean_of_square(c);
     transport_.set(c, of_k, volume * (production - beta_star * (k * omega - sustained)),
-          pseudo_time + volume * beta_star * omega);
+                   pseudo_time + volume * beta_star * omega);
     if (wall)
       transport_.give(c, of_q, wall->q);
     else
-      transport_.set(c, of_q,
-            volume *
-                (omega_production - beta * (mean * omega * omega - stream_q() * stream_q()) + cross),
-            pseudo_time + volume * (2 * beta * mean * omega + std::max(-cross, 0.0) / omega));
+      transport_.set(
+          c, of_q,
+          volume *
+              (omega_production - beta * (mean * omega * omega - stream_q() * stream_q()) + cross),
+          pseudo_time + volume * (2 * beta * mean * omega + std::max(-cross, 0.0) / omega));
   }
 }
 

@@ -34,16 +34,16 @@ TwoEquations::TwoEquations(FlowState& state, bool dissipation)
 void TwoEquations::update_wall_cells() {
   const double nu = s_.flow_case.air.kinematic_viscosity;
   std::fill(at_wall_.begin(), at_wall_.end(), AtWall{});
-  wall_cells_.for_faces(s_, [&](std::size_t cell, double part, std::size_t i,
-                                const FlowMesh::BoundaryFace& b) {
-    AtWall& w = at_wall_[cell];
-    const double y = b.height, scale = s_.wall_scale[i];
-    const double slip = norm(s_.wall_slip[i]), strain = s_.wall_slope[i] * slip / y;
-    w.q += part * wall_value(at(b.cell), y, scale);
-    // Turbulent stress times velocity gradient, both of the law's profile: a straight line to the
-    // wall would miss the gradient many times.
-    w.production += part * std::max(s_.wall_factor[i] * slip - nu * strain, 0.0) * strain;
-  });
+  wall_cells_.for_faces(
+      s_, [&](std::size_t cell, double part, std::size_t i, const FlowMesh::BoundaryFace& b) {
+        AtWall& w = at_wall_[cell];
+        const double y = b.height, scale = s_.wall_scale[i];
+        const double slip = norm(s_.wall_slip[i]), strain = s_.wall_slope[i] * slip / y;
+        w.q += part * wall_value(at(b.cell), y, scale);
+        // Turbulent stress times velocity gradient, both of the law's profile: a straight line to
+        // the wall would miss the gradient many times.
+        w.production += part * std::max(s_.wall_factor[i] * slip - nu * strain, 0.0) * strain;
+      });
 }
 
 void TwoEquations::solve(double courant) {

@@ -229,7 +229,7 @@ int smooth_bad_faces(VolumeMesh& mesh) {
   const std::vector<char> kept = kept_coordinates(mesh);
   std::vector<char> free(kept.size());
   for (std::size_t p = 0; p < kept.size(); ++p) free[p] = kept[p] != all_coordinates;
-  // so that a skewness of 1 is bad, and 65 degrees between cells and 70 at walls
+  // so that an offset of 1 is bad, and 65 degrees between cells and 70 at walls
   constexpr double limit = 0.66, wall_cosine = 0.23;
   Easer easer(mesh, free, limit, wall_cosine);
   return in_rounds([&] {

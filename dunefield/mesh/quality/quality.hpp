@@ -11,7 +11,7 @@
 
 namespace dunefield {
 
-enum class Measure { non_orthogonality, skewness, face_weight, volume_ratio, aspect, unflatness };
+enum class Measure { obliquity, offset, one_sidedness, size_step, slenderness, warp };
 constexpr std::size_t measures = 6;
 
 /// A face, or a cell, and what was measured there.
@@ -24,7 +24,6 @@ struct MeasuredPlace {
 /// One measure over the whole mesh.
 struct MeasureSummary {
   std::string name, unit;
-  bool small_is_bad = false;
   double limit = 0;      ///< beyond it the flow may suffer
   double tolerated = 0;  ///< beyond it a mesh is not good
   double mean = 0;
@@ -34,12 +33,9 @@ struct MeasureSummary {
   std::vector<std::int64_t> classes;  ///< one more than the steps
   std::vector<MeasuredPlace> worst;   ///< up to ten, no two within the same few faces, worst first
 
-  double worst_value() const { return worst.empty() ? (small_is_bad ? 1.0 : 0.0) : worst[0].value; }
+  double worst_value() const { return worst.empty() ? 0 : worst[0].value; }
   /// True if a place is beyond what is tolerated.
-  bool bad() const {
-    return !worst.empty() &&
-           (small_is_bad ? worst[0].value < tolerated : worst[0].value > tolerated);
-  }
+  bool bad() const { return worst_value() > tolerated; }
   double share_beyond() const {
     return count ? static_cast<double>(beyond) / static_cast<double>(count) : 0.0;
   }
@@ -52,24 +48,26 @@ struct MeshQuality {
   Vec3 smallest_volume_at;
   int negative_pyramids = 0;  ///< faces whose pyramid from a cell centre is not positive
   int regions = 1;            ///< of air, connected over faces
-  /// Non-orthogonality: angle between face area vector and line of the cell centres (at the wall:
-  /// to the face centre), degrees. Skewness: face centre to where that line meets the face, over
-  /// the line's length. Face weight: smaller of the two normal distances over their sum. Volume
-  /// ratio: of neighbours, smaller over larger. Aspect: a cell's largest face over its volume to
-  /// the power 2/3. Unflatness: distance of a face's points from its plane over the root of its
-  /// area, or over that of its farthest point from its centre if that is more (a face may have next
-  /// to no area).
+  /// Obliquity: angle between a face's normal and the line of the cell centres (at the wall: to the
+  /// face centre), degrees. Offset: from where that line meets the face to the face's centre, over
+  /// the line's length. One-sidedness: distances of both centres from the face, larger over
+  /// smaller. Size step: cube root of the volumes of neighbours, larger over smaller. Slenderness:
+  /// a cell's largest face over its volume to the power 2/3. Warp: distance of a face's points from
+  /// its plane over the root of its area, or over that of its farthest point from its centre if
+  /// that is more (a face may have next to no area).
   std::array<MeasureSummary, measures> summary;
 
   const MeasureSummary& of(Measure m) const { return summary[at(m)]; }
   bool sound() const {
     return worst_closure < 1e-10 && smallest_volume > 0 && negative_pyramids == 0 && regions == 1;
   }
-  /// Sound, and within the limits on which the flow was tried: no angle over 85 degrees, no
-  /// skewness over 4, no face weight under 0.05, no volume ratio under 0.02.
+  /// Sound, and within what the flow solver was measured to stand (docs/method.md, "What a mesh
+  /// must be like").
   bool good() const;
 };
 
+/// The measures with their limits, and nothing measured yet.
+MeshQuality empty_quality();
 MeshQuality measure_quality(const VolumeMesh& mesh);
 /// Warns of each measure that is beyond what is tolerated, with its place: a run on such a mesh may
 /// need more iterations, or back off.

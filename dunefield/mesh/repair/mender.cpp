@@ -13,9 +13,10 @@ namespace dunefield {
 namespace {
 
 // Well inside the limits that a good mesh keeps: wedges where layers end, 80 degrees oblique, made
-// the flow diverge.
-constexpr double least_weight = 0.055, least_ratio = 0.022, least_cosine = 0.28,
-                 largest_skewness = 1.5;
+// the flow diverge. Of the nearer centre's distance from the face over that of both; of volumes,
+// smaller over larger; of face and line of centres; of the offset over that line's length.
+constexpr double least_nearness = 0.055, least_of_volumes = 0.022, least_cosine = 0.28,
+                 largest_offset = 1.5;
 constexpr int most_rounds = 6;
 constexpr int least_neighbours = 3;
 constexpr double lonely = 1.5;  // how bad fewer are
@@ -31,11 +32,12 @@ double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below,
   if (!above) return angle;
   const double h_above = dot(n, above->centre - middle);
   if (!(h_above > 0)) return unsound;
-  const double weight = std::min(h_below, h_above) / (h_below + h_above);
-  const double ratio =
+  const double nearness = std::min(h_below, h_above) / (h_below + h_above);
+  const double volumes =
       std::min(below.volume, above->volume) / std::max(below.volume, above->volume);
-  const double skewness = norm(below.centre + d * (h_below / across) - middle) / length;
-  return std::max({angle, least_weight / weight, least_ratio / ratio, skewness / largest_skewness});
+  const double offset = norm(below.centre + d * (h_below / across) - middle) / length;
+  return std::max(
+      {angle, least_nearness / nearness, least_of_volumes / volumes, offset / largest_offset});
 }
 
 /// Merges in place: of two cells the one with the lower number goes on, and takes over the other's

@@ -1,0 +1,136 @@
+#include <dunefield/campaign/run_store.hpp>
+
+#include <cctype>
+#include <set>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/base/text_file.hpp>
+#include <dunefield/look/standard_pictures.hpp>
+#include <dunefield/run/hashes.hpp>
+
+namespace dunefield {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr double degrees = 57.29577951308232;
+
+std::string slug(const std::string& text) {
+  constexpr std::size_t longest = 60;
+  std::string out;
+  for (const unsigned char c : text) {
+    if (std::isalnum(c) && c < 128)
+      out += static_cast<char>(std::tolower(c));
+    else if (!out.empty() && out.back() != '-')
+      out += '-';
+  }
+  out = out.substr(0, longest);
+  while (!out.empty() && out.back() == '-') out.pop_back();
+  return out.empty() ? "variant" : out;
+}
+
+/// A number without a sign or a point that a file system might mind: 60, 22.5, m7.5.
+std::string number(double v) {
+  const std::string text = fmt::format("{:.10g}", v);
+  return text[0] == '-' ? "m" + text.substr(1) : text;
+}
+
+void write_all(const fs::path& folder, const Record& record, const Readings& readings) {
+  record.save(folder);
+  write_readings(folder, record, readings);
+  draw_standard_pictures(folder, record);
+}
+
+fs::path fresh_beside(const fs::path& folder) {
+  const fs::path fresh = beside(folder, ".being-written");
+  std::error_code status;
+  fs::remove_all(fresh, status);
+  check_writable(fresh);
+  return fresh;
+}
+
+}  // namespace
+
+fs::path beside(const fs::path& run_folder, const std::string& ending) {
+  return run_folder.parent_path() / ("." + run_folder.filename().string() + ending);
+}
+
+fs::path default_folder(const Campaign& c) {
+  return c.file.parent_path() / (c.file.stem().string() + ".runs");
+}
+
+std::vector<std::string> run_names(const CampaignSetup& setup, double speed) {
+  const double yaw = setup.campaign.conditions.yaw;
+  std::string ending = "_" + number(3.6 * speed) + "-kmh";
+  if (yaw != 0) ending += "_yaw-" + number(degrees * yaw);
+  std::vector<std::string> names;
+  std::set<std::string> taken;
+  for (const RunSetup& v : setup.variants) {
+    const std::string stem = slug(v.vehicle.name);
+    std::string name = stem;
+    for (int n = 2; !taken.insert(name).second; ++n) name = fmt::format("{}-{}", stem, n);
+    names.push_back(name + ending);
+  }
+  return names;
+}
+
+ToDo left_to_do(const fs::path& folder, const RunSetup& setup) {
+  std::error_code status;
+  if (!fs::exists(folder / record_file::numbers, status)) return ToDo::all;
+  try {
+    const Figures there = read_figures(folder);
+    const RunHashes wanted = hashes_of(setup);
+    if (there.run.hashes.flow != wanted.flow) return ToDo::all;
+    if (there.status == RunStatus::stopped || there.limits != limits_json(setup))
+      return ToDo::limits;
+    return there.run.hashes.readings == wanted.readings ? ToDo::nothing : ToDo::readings;
+  } catch (const InputError&) {
+    return ToDo::all;  // damaged, or of another version: it is kept aside and made again
+  }
+}
+
+void store_run(const fs::path& folder, const Record& record, const Readings& readings) {
+  const fs::path fresh = fresh_beside(folder);
+  write_all(fresh, record, readings);
+  write_open_data(fresh, record);
+  std::error_code status;
+  if (fs::exists(folder)) {
+    int n = 1;
+    while (fs::exists(folder.string() + fmt::format(".earlier-{}", n))) ++n;
+    fs::rename(folder, folder.string() + fmt::format(".earlier-{}", n), status);
+    if (status)
+      throw OutputError("the earlier result cannot be moved aside", folder.string(),
+                        "the new one is in " + fresh.string());
+  }
+  fs::rename(fresh, folder, status);
+  if (status)
+    throw OutputError("the result cannot be put in place", folder.string(),
+                      "it is in " + fresh.string());
+}
+
+void store_look(const fs::path& folder, const Record& record, const Readings& readings) {
+  const fs::path fresh = fresh_beside(folder);
+  write_all(fresh, record, readings);
+  std::error_code status;
+  fs::remove_all(folder, status);
+  fs::rename(fresh, folder, status);
+  if (status)
+    throw OutputError("the look at the run cannot be put in place", folder.string(),
+                      "it is in " + fresh.string());
+}
+
+void store_readings(const fs::path& folder, const RunSetup& setup) {
+  Record record = Record::open(folder);
+  record.run.hashes.readings = hashes_of(setup).readings;
+  record.setup = setup_json(setup);
+  std::error_code ignored;
+  for (const char* table : {"taps.csv", "rakes.csv", "planes.csv"})
+    fs::remove(folder / table, ignored);
+  write_readings(folder, record, setup.readings);
+  draw_standard_pictures(folder, record);
+  record.save(folder);
+}
+
+}  // namespace dunefield

@@ -1,0 +1,45 @@
+// Where a campaign's runs are kept, and what of them is done.
+#pragma once
+
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <dunefield/campaign/campaign_setup.hpp>
+#include <dunefield/record/record.hpp>
+
+namespace dunefield {
+
+/// A hidden file beside a run's folder: the folder's name with a dot before and this ending.
+std::filesystem::path beside(const std::filesystem::path& run_folder, const std::string& ending);
+
+/// Names of the folders of all variants at a speed, safe on every file system, each its own.
+std::vector<std::string> run_names(const CampaignSetup& setup, double speed);
+
+/// What is left to do of a run.
+enum class ToDo {
+  nothing,
+  readings,  ///< to be made again from the record
+  limits,    ///< to be judged by other limits, and to go on if need be
+  all,
+};
+/// @param folder of the run, there or not
+ToDo left_to_do(const std::filesystem::path& folder, const RunSetup& setup);
+
+/// Saves a record into a folder that is put in place at the end, with its readings, pictures and
+/// open data; an earlier result of another set-up is kept under a name with a number.
+/// @throw OutputError
+void store_run(const std::filesystem::path& folder, const Record& record, const Readings& readings);
+/// The present state of a run that goes on: numbers, history, readings, pictures; replaces an
+/// earlier look. @throw OutputError
+void store_look(const std::filesystem::path& folder, const Record& record,
+                const Readings& readings);
+/// Makes readings and pictures of a stored record again, for a set-up that reads otherwise.
+/// @throw InputError, OutputError
+void store_readings(const std::filesystem::path& folder, const RunSetup& setup);
+
+/// Where the runs of a campaign go unless told otherwise: beside its file.
+std::filesystem::path default_folder(const Campaign& campaign);
+
+}  // namespace dunefield

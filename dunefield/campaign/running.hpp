@@ -1,0 +1,31 @@
+// A run that goes on can be seen, and asked for a look at it, from other processes.
+#pragma once
+
+#include <filesystem>
+
+#include <dunefield/campaign/campaign_runner.hpp>
+
+namespace dunefield {
+
+/// While it lives, the run's folder is told as running; passes on to another watcher.
+class Running : public RunWatcher {
+ public:
+  /// @param root only the root tells and answers
+  Running(const std::filesystem::path& folder, const Readings& readings, CampaignWatcher& watcher,
+          bool root);
+  ~Running() override;
+  Running(const Running&) = delete;
+  Running& operator=(const Running&) = delete;
+
+  void iterated(const HistoryRow& row, double seconds_left) override;
+  bool wants_look() override;
+  void look(const Record& record) override;
+
+ private:
+  std::filesystem::path folder_;
+  const Readings& readings_;
+  CampaignWatcher& watcher_;
+  bool root_;
+};
+
+}  // namespace dunefield

@@ -1,0 +1,149 @@
+#include <dunefield/geometry/vehicle.hpp>
+
+#include <algorithm>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include <dunefield/geometry/files/surface_file.hpp>
+#include <dunefield/geometry/frontal_area.hpp>
+#include <dunefield/geometry/stance.hpp>
+
+namespace dunefield {
+namespace {
+
+/// Of the vehicle's height: nearer to z = 0 than that its lowest point stands on the road as it is,
+/// tyres pressed in by their own flat a little under it.
+constexpr double on_the_road = 0.03;
+/// Of the longest side: a body without wheels may hang that high over the road of its file; a
+/// larger distance is that of an origin somewhere else.
+constexpr double highest_clearance = 3;
+
+/// Finds, cuts out or takes the named wheels; wheels hidden in larger parts become parts.
+std::vector<Wheel> wheels_of(const VehicleOptions& o, Surface& s, const Vec3& shift,
+                             const std::string& where, Findings& findings) {
+  std::vector<Wheel> wheels;
+  for (const GivenWheel& g : o.given_wheels) {
+    Wheel w = g.wheel;
+    w.centre = w.centre * o.scale + shift, w.radius *= o.scale, w.width *= o.scale;
+    cut_out_wheel(s, w, g.from_part, where + " (wheel)");
+    wheels.push_back(w);
+  }
+  for (const auto& name : o.wheel_parts)
+    wheels.push_back(named_wheel(s, name, where + " (wheels.parts)"));
+  if (!o.find_wheels) return wheels;
+  findings.append(separate_wheels(s));
+  for (const Wheel& w : find_wheels(s)) {
+    const auto same = [&](const Wheel& known) { return known.part == w.part; };
+    if (std::none_of(wheels.begin(), wheels.end(), same)) wheels.push_back(w);
+  }
+  return wheels;
+}
+
+std::vector<Wheel> wheels_when_shifted(const Surface& upright, const VehicleOptions& o,
+                                       const Vec3& shift) {
+  Surface placed = upright;
+  translate(placed, shift);
+  Findings unsaid;  // each variant says it again
+  return wheels_of(o, placed, shift, "wheels", unsaid);
+}
+
+/// Upward shift onto the road.
+double onto_road(const Surface& upright, const VehicleOptions& o, Findings& findings) {
+  const Box box = bounds(upright);
+  const Vec3 size = box.size();
+  if (o.road) return -*o.road * o.scale;
+  const double lowest = box.lo.z;
+  if (std::abs(lowest) <= on_the_road * size.z) return 0;
+  const bool clear = lowest > 0 && lowest <= highest_clearance * std::max({size.x, size.y, size.z});
+  if (clear && wheels_when_shifted(upright, o, {0, 0, -lowest}).empty()) {
+    findings.note(fmt::format(
+        "the vehicle has no wheels and stays {:.3f} m above the road, which is z = 0 of its file",
+        lowest));
+    return 0;
+  }
+  findings.warn(fmt::format(
+      "the vehicle was moved by {:+.3f} m in height so that its lowest point stands on the road; "
+      "its road height in the file, if known, says it better",
+      -lowest));
+  return -lowest;
+}
+
+}  // namespace
+
+Surface read_upright(const std::vector<std::filesystem::path>& files, const VehicleOptions& o) {
+  Surface all;
+  for (const auto& file : files) append(all, read_surface(file));
+  turn_upright(all, o.nose, o.up);
+  scale(all, o.unit * o.scale);
+  return all;
+}
+
+Vec3 placement(const Surface& upright, const VehicleOptions& o, Findings& findings) {
+  const Box box = bounds(upright);
+  Vec3 shift{0, 0, onto_road(upright, o, findings)};
+  const std::vector<Wheel> wheels = wheels_when_shifted(upright, o, shift);
+  if (wheelbase_of(wheels) > 0) {
+    double lo = 1e300, hi = -1e300;
+    for (const Wheel& w : wheels) lo = std::min(lo, w.centre.x), hi = std::max(hi, w.centre.x);
+    shift.x = -0.5 * (lo + hi);
+  } else {
+    shift.x = -box.centre().x;
+    findings.note(
+        "fewer than two axles are known: the origin is the middle of the vehicle's length");
+  }
+  if (std::abs(shift.x) < 1e-6 * box.size().z) shift.x = 0;
+  const double centre = box.centre().y;
+  if (!o.centred || std::abs(centre) < 1e-3 * box.size().y) return shift;
+  shift.y = -centre;
+  findings.warn(
+      fmt::format("the vehicle was moved by {:+.3f} m sideways so that its middle lies on the "
+                  "centre plane",
+                  shift.y));
+  return shift;
+}
+
+Vehicle placed_vehicle(std::string name, Surface upright, const Vec3& shift,
+                       const VehicleOptions& o, const std::string& where) {
+  Vehicle v;
+  v.name = std::move(name), v.surface = std::move(upright), v.scale = o.scale;
+  translate(v.surface, shift);
+  v.wheels = wheels_of(o, v.surface, shift, where, v.findings);
+  return v;
+}
+
+Vehicle read_vehicle(const std::filesystem::path& file, const VehicleOptions& options) {
+  return read_vehicle(std::vector{file}, options);
+}
+
+Vehicle read_vehicle(const std::vector<std::filesystem::path>& files, const VehicleOptions& o) {
+  Surface upright = read_upright(files, o);
+  Findings findings;
+  const Vec3 shift = placement(upright, o, findings);
+  Vehicle v = placed_vehicle(files.front().stem().string(), std::move(upright), shift, o,
+                             files[0].string());
+  findings.append(v.findings);
+  v.findings = std::move(findings);
+  v.frontal_area = frontal_area(v.surface);
+  return v;
+}
+
+void report_turning(const std::vector<Wheel>& wheels, double road, Findings& findings) {
+  std::vector<std::pair<std::string, std::string>> alike;  // the way of turning, and the parts
+  for (const Wheel& w : wheels) {
+    const Vec3 spin = w.spin(road);
+    const std::string way = fmt::format(
+        "axle {:.3f} m above the road, {:.1f} rad/s; at the road the tread moves rearward at "
+        "{:.2f} m/s",
+        w.loaded_radius(), norm(spin), tread_speed(w, spin));
+    const auto same =
+        std::find_if(alike.begin(), alike.end(), [&](const auto& a) { return a.first == way; });
+    if (same == alike.end())
+      alike.push_back({way, fmt::format("'{}'", w.part)});
+    else
+      same->second += fmt::format(", '{}'", w.part);
+  }
+  for (const auto& [way, parts] : alike) findings.note(fmt::format("turning: {}: {}", parts, way));
+}
+
+}  // namespace dunefield

@@ -1,0 +1,44 @@
+// How fine a mesh is: a recipe by its name, with what is wanted otherwise.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <dunefield/mesh/mesh_options.hpp>
+
+namespace dunefield {
+
+/// Wall layers where they are not the recipe's; of heights one at most is given.
+struct LayerChoice {
+  std::optional<int> count{};
+  std::optional<double> growth{};
+  std::optional<double> first_height{}, total{};  ///< m
+  std::optional<double> total_leaves{};           ///< of all layers, in leaf edges of the place
+  std::optional<double> y_plus{};                 ///< of the first cell's centre, at `y_plus_speed`
+  std::optional<double> y_plus_speed{};           ///< m/s; none: the run's
+  std::vector<std::string> without{};             ///< parts
+};
+
+/// All sizes follow from the name and the vehicle's size, unless they are given.
+struct Recipe {
+  std::string name = "scout";  ///< scout (minutes), standard or fine
+  std::optional<double> surface_size{}, smallest_size{}, edge_size{};  ///< m
+  std::optional<double> cells_per_turn{}, gap_cells{}, thin_cells{};
+  std::optional<double> target_cells{};       ///< picks the sizes
+  std::map<std::string, double> part_size{};  ///< m
+  std::vector<RefinedBox> boxes{};            ///< beside the recipe's own
+  std::vector<std::string> sheet_parts{};     ///< parts with air on both sides
+  LayerChoice layers{};
+  Vec3 lattice_shift;  ///< of the octree, in surface leaves, along x (and y in whole models)
+};
+
+/// @throw InputError for a name that is none
+Recipe recipe(const std::string& name);
+
+/// What the recipe comes to for a vehicle of these bounds; a wanted y+ and a wanted number of cells
+/// are left to those who know the flow and the shape.
+MeshOptions mesh_options(const Recipe& recipe, const Box& vehicle, const std::string& where);
+
+}  // namespace dunefield

@@ -1,0 +1,275 @@
+#include <dunefield/run/case_run.hpp>
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/record/planes.hpp>
+#include <dunefield/run/hashes.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr int judge_every = 10, keep_every = 25;
+constexpr double back_off = 0.4;  // of the pseudo-time step, after a divergence
+
+using Clock = std::chrono::steady_clock;
+
+double seconds_since(Clock::time_point began) {
+  return std::chrono::duration<double>(Clock::now() - began).count();
+}
+
+/// Wall loads of all ranks by boundary face of the whole mesh, on rank 0.
+std::vector<WallLoad> gather_loads(const FlowState& s) {
+  struct Entry {
+    int face;
+    WallLoad load;
+  };
+  std::vector<Entry> mine;
+  for (std::size_t i = 0; i < s.loads.size(); ++i)
+    mine.push_back({s.mesh.boundary_faces[i].global, s.loads[i]});
+  if (s.comm.rank() != 0) return s.comm.send_vector(0, mine), std::vector<WallLoad>{};
+  for (int r = 1; r < s.comm.size(); ++r) {
+    const auto other = s.comm.receive_vector<Entry>(r);
+    mine.insert(mine.end(), other.begin(), other.end());
+  }
+  std::sort(mine.begin(), mine.end(),
+            [](const Entry& a, const Entry& b) { return a.face < b.face; });
+  std::vector<WallLoad> all;
+  for (const Entry& e : mine) all.push_back(e.load);
+  return all;
+}
+
+double backflow_share(const FlowState& s) {
+  double sums[2] = {0, 0};
+  s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind != ConditionKind::outflow) return;
+    sums[0] += s.boundary_flux[i] < 0 ? b.size : 0;
+    sums[1] += b.size;
+  });
+  s.comm.sum(sums);
+  return sums[1] > 0 ? sums[0] / sums[1] : 0;
+}
+
+std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
+  std::vector<bool> wall;
+  for (const Boundary& p : mesh.boundaries)
+    wall.push_back(p.kind == BoundaryKind::part || p.kind == BoundaryKind::road);
+  return wall_distances(mesh, wall);
+}
+
+/// The root's text on every rank.
+std::string shared_text(std::string text, Communicator& comm) {
+  std::uint64_t length = text.size();
+  comm.broadcast(std::span(&length, 1));
+  text.resize(length);
+  comm.broadcast(std::span(text));
+  return text;
+}
+
+/// What the root decides after an iteration, sent to all ranks at once.
+struct Decision {
+  bool stop = false, done = false, save = false, look = false;
+};
+
+}  // namespace
+
+CaseRun::CaseRun(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh,
+                 const RunOptions& options, RunWatcher& watcher)
+    : setup_(setup),
+      mesh_(std::move(mesh)),
+      options_(options),
+      ranks_(options.ranks()),
+      watcher_(watcher),
+      good_(at(ranks_.count())) {
+  record.reference = setup.reference();
+  record.ranks = ranks_.count();
+  if (!ranks_.is_root()) return;
+  const MeshOptions mesh_options = setup.mesh_options();
+  record.run = {
+      setup.campaign,       setup.vehicle.name, setup.recipe.name,         setup.conditions.speed,
+      setup.conditions.yaw, setup.tunnel.half,  mesh_options.layers.count, hashes_of(setup)};
+  record.setup = setup_json(setup), record.setup_in_words = setup.in_words();
+  record.mesh = std::shared_ptr<const VolumeMesh>(mesh_, &mesh_->mesh);
+  record.quality = mesh_->quality, record.tunnel = mesh_->tunnel;
+  record.vehicle = setup.common_frame().bounds;
+  record.frontal_area = setup.vehicle.frontal_area;
+  record.air = setup.conditions.air;
+  record.checks.blockage = setup.blockage();
+  key_ = {record.run.hashes.flow, fingerprint_of(mesh_->mesh)};
+  find_saved();
+  if (!saved_) start_ = options.start(record.findings);
+  warm_ = goes_on_ ? saved_->warm : start_.has_value();
+}
+
+void CaseRun::attempt(int number) {
+  ranks_.run([&](Communicator& comm) {
+    const bool root = comm.rank() == 0;
+    const FlowMesh share = shared_out(comm);
+    FlowCase the_case = flow_case(setup_, share.boundaries);
+    double courant = the_case.options.courant * std::pow(back_off, number);
+    if (number == 0 && saved_ && saved_->courant > 0 && goes_on_) courant = saved_->courant;
+    comm.broadcast(std::span(&courant, 1));
+    the_case.options.courant = courant;
+    if (root) record.courant = courant;
+    FlowSolver solver(share, the_case, comm);
+    begin(comm, solver, number);
+    iterate(comm, solver);
+  });
+}
+
+void CaseRun::cut_history() {
+  const int kept = good_[0].iteration;
+  while (!record.history.empty() && record.history.back().iteration > kept)
+    record.history.pop_back();
+}
+
+void CaseRun::forget_good() {
+  for (SolverState& s : good_) s = {};
+}
+
+FlowMesh CaseRun::shared_out(Communicator& comm) const {
+  if (comm.rank() != 0) return distribute(nullptr, nullptr, comm);
+  const std::vector<double> distance = distances_to_walls(mesh_->mesh);
+  return distribute(&mesh_->mesh, &distance, comm);
+}
+
+/// A saved state of this very run is gone on from; one of the same mesh with other settings gives
+/// the start.
+void CaseRun::find_saved() {
+  const auto& file = options_.state;
+  for (const auto& tried : {file, state_before(file), options_.earlier_state}) {
+    if (file.empty() || tried.empty() || saved_) continue;
+    try {
+      saved_ = read_saved_state(tried), saved_file_ = tried;
+    } catch (const InputError& e) {
+      record.findings.warn(fmt::format(
+          "{}: it is left aside, what was saved before is used if there is any", e.what()));
+    }
+    if (saved_ && saved_->key.mesh != key_.mesh) {
+      record.findings.note("the saved state belongs to another mesh: not used");
+      saved_.reset();
+    }
+  }
+  if (!saved_) return;
+  const bool same_ranks = saved_->own.size() == at(ranks_.count());
+  goes_on_ = saved_->key.flow == key_.flow && same_ranks;
+  if (goes_on_) {
+    record.history = saved_->history;
+    record.findings.note(
+        fmt::format("goes on from the state saved at iteration {}", saved_->iteration));
+  } else if (options_.start_from_state) {
+    start_ = read_fields(saved_file_);
+    record.findings.note(
+        fmt::format("starts from the field saved at iteration {} {}", saved_->iteration,
+                    same_ranks ? "with other settings" : "on another number of ranks"));
+  }
+}
+
+void CaseRun::begin(Communicator& comm, FlowSolver& solver, int number) {
+  const bool root = comm.rank() == 0;
+  if (number == 0 && comm.any(root && goes_on_))
+    solver.restore(read_state(shared_text(saved_file_.string(), comm), comm.rank()));
+  else if (number > 0 && good(comm).iteration > 0)
+    solver.restore(good(comm));
+  else if (number == 0 && comm.any(root && start_))
+    solver.start_from(root ? std::move(*start_) : Fields{});
+  else
+    solver.start();
+  if (root) start_.reset(), saved_.reset();  // their memory is wanted
+}
+
+void CaseRun::save(Communicator& comm, const FlowSolver& solver) {
+  if (!comm.any(comm.rank() == 0 && !options_.state.empty())) return;
+  const std::string file = shared_text(options_.state.string(), comm);
+  save_state(file, {key_, record.courant, warm_, solver.iteration(), record.history, {}}, solver,
+             comm);
+}
+
+void CaseRun::iterate(Communicator& comm, FlowSolver& solver) {
+  const bool root = comm.rank() == 0, half = setup_.tunnel.half;
+  const int most = setup_.limits.iterations, first = solver.iteration();
+  const auto began = Clock::now();
+  auto last_save = began;
+  const auto decided = [&](Decision d) {
+    comm.broadcast(std::span(&d, 1));
+    return d;
+  };
+  // A run that goes on may be settled by what is asked for now.
+  Decision now = decided({options_.progress.stop(), root && first > 0 && settled()});
+  while (!now.stop && !now.done && solver.iteration() < most) {
+    const IterationReport report = solver.iterate();
+    const Balance balance = measure_balance(solver.state(), half);
+    now = {};
+    if (root) {
+      record.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance,
+                                coefficients(balance.total(), record.reference),
+                                balance.momentum_drag});
+      const int gone = report.iteration - first;
+      watcher_.iterated(record.history.back(),
+                        seconds_since(began) / gone * (most - report.iteration));
+      now = {options_.progress.stop(), report.iteration % judge_every == 0 && settled(),
+             seconds_since(last_save) > options_.save_every, watcher_.wants_look()};
+    }
+    now = decided(now);
+    // One copy of the state in memory is enough: what is due to be saved waits until the kept
+    // state's turn comes, and takes its place meanwhile.
+    const bool keep = report.iteration % keep_every == 0;
+    if (keep) good(comm) = {};
+    if (now.save && good(comm).iteration == 0) save(comm, solver), last_save = Clock::now();
+    if (keep) good(comm) = solver.save();
+    if (now.look) {
+      take(comm, solver);
+      if (root) watcher_.look(record);
+    }
+  }
+  if (now.stop && solver.iteration() == 0) throw Cancelled();
+  good(comm) = {};
+  save(comm, solver);
+  solver.close_mass();
+  take(comm, solver);
+  if (root && now.stop && !now.done) record.status = RunStatus::stopped;
+}
+
+Convergence CaseRun::judged() const {
+  return judge(record.history, record.reference, setup_.accuracy(), warm_);
+}
+
+bool CaseRun::settled() const { return setup_.limits.until_settled && judged().settled(); }
+
+void CaseRun::take(Communicator& comm, const FlowSolver& solver) {
+  const bool half = setup_.tunnel.half;
+  const Balance balance = measure_balance(solver.state(), half);
+  RunChecks checks = record.checks;
+  checks.first_order_cells = solver.first_order_cells();
+  checks.mass_balance = solver.mass_balance();
+  checks.backflow_share = backflow_share(solver.state());
+  checks.wake_plane = wake_plane();
+  const double brought = momentum_loss(solver.state(), half, checks.wake_plane);
+  Fields fields = solver.gather();
+  std::vector<WallLoad> loads = gather_loads(solver.state());
+  if (comm.rank() != 0) return;
+  record.balance = balance, record.checks = checks;
+  record.fields = std::move(fields), record.loads = std::move(loads);
+  record.last = coefficients(balance.total(), record.reference);
+  record.convergence = judged();
+  record.status = record.convergence.status;
+  record.checks.wake_drag = brought - momentum_behind(checks.wake_plane);
+}
+
+/// Half a vehicle's length behind it, or less in a short tunnel.
+double CaseRun::wake_plane() const {
+  const Box vehicle = setup_.common_frame().bounds;
+  return std::min(vehicle.hi.x + 0.5 * characteristic_length(vehicle),
+                  0.5 * (vehicle.hi.x + setup_.tunnel_box().hi.x));
+}
+
+double CaseRun::momentum_behind(double x) const {
+  const Fields& f = record.fields;
+  std::vector<double> viscosity(f.u.size(), setup_.conditions.air.kinematic_viscosity);
+  for (std::size_t c = 0; c < f.nu_t.size(); ++c) viscosity[c] += f.nu_t[c];
+  return section_momentum(record.readings(), x, viscosity, record.reference.density);
+}
+
+}  // namespace dunefield

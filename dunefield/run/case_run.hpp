@@ -1,0 +1,58 @@
+// A run on all its ranks, over its attempts.
+#pragma once
+
+#include <chrono>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include <dunefield/run/run.hpp>
+#include <dunefield/run/saved_state.hpp>
+
+namespace dunefield {
+
+/// Members that only the root has are marked.
+class CaseRun {
+ public:
+  CaseRun(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh, const RunOptions& options,
+          RunWatcher& watcher);
+
+  /// @param number from 0: each has a smaller pseudo-time step than the one before
+  void attempt(int number);
+  /// After a divergence: the history up to where the next attempt begins.
+  void cut_history();
+  int last_good() const { return good_[0].iteration; }
+  void forget_good();
+
+  Record record;  ///< root
+
+ private:
+  void find_saved();
+  FlowMesh shared_out(Communicator& comm) const;
+  void begin(Communicator& comm, FlowSolver& solver, int number);
+  void iterate(Communicator& comm, FlowSolver& solver);
+  void save(Communicator& comm, const FlowSolver& solver);
+  /// The present state into the record.
+  void take(Communicator& comm, const FlowSolver& solver);
+  Convergence judged() const;
+  bool settled() const;
+  double wake_plane() const;
+  double momentum_behind(double x) const;
+  SolverState& good(Communicator& comm) { return good_[at(comm.rank())]; }
+
+  const RunSetup& setup_;
+  const std::shared_ptr<const MeshResult> mesh_;  ///< root
+  const RunOptions& options_;
+  const Ranks ranks_;
+  RunWatcher& watcher_;
+  StateKey key_;                     ///< root
+  std::optional<SavedState> saved_;  ///< root; each rank reads its own part of the file
+  std::filesystem::path saved_file_;
+  std::optional<Fields> start_;  ///< root
+  bool goes_on_ = false;         ///< root
+  bool warm_ = false;            ///< root: started from another's result
+  /// Per rank, of those in this process: the last state that was well
+  std::vector<SolverState> good_;
+};
+
+}  // namespace dunefield

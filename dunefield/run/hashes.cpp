@@ -1,0 +1,117 @@
+#include <dunefield/run/hashes.hpp>
+
+#include <dunefield/base/hash.hpp>
+#include <dunefield/record/json.hpp>
+
+namespace dunefield {
+
+template <>
+inline constexpr auto members_of<Tap> =
+    std::tuple{Member{"name", &Tap::name}, Member{"at_m", &Tap::place}};
+static_assert(members_left_out<Tap> == 0);
+template <>
+inline constexpr auto members_of<Rake> =
+    std::tuple{Member{"name", &Rake::name}, Member{"points_m", &Rake::points}};
+static_assert(members_left_out<Rake> == 0);
+template <>
+inline constexpr auto members_of<MeasuringPlane> =
+    std::tuple{Member{"name", &MeasuringPlane::name}, Member{"centre_m", &MeasuringPlane::centre},
+               Member{"normal", &MeasuringPlane::normal}, Member{"width_m", &MeasuringPlane::width},
+               Member{"height_m", &MeasuringPlane::height}};
+static_assert(members_left_out<MeasuringPlane> == 0);
+template <>
+inline constexpr auto members_of<Readings> =
+    std::tuple{Member{"taps", &Readings::taps}, Member{"rakes", &Readings::rakes},
+               Member{"planes", &Readings::planes}};
+static_assert(members_left_out<Readings> == 0);
+
+namespace {
+
+// A change of what a program computes from the same input makes its earlier results old.
+constexpr int mesher_version = 1, solver_version = 1, readings_version = 1;
+
+std::string fingerprint_of(const Surface& s) {
+  Hash hash;
+  hash.add(s.points).add(s.triangles).add(s.part_of);
+  for (const auto& name : s.part_names) hash.add(name).add(std::string_view("\n"));
+  return hash.hex();
+}
+
+Json wheels_json(const RunSetup& s) {
+  Json wheels = Json::array();
+  const RunConditions& c = s.conditions;
+  for (const Wheel& w : s.vehicle.wheels)
+    wheels.push_back(
+        {{"part", w.part},
+         {"centre_m", vector_json(w.centre)},
+         {"axis", vector_json(w.axis)},
+         {"radius_m", w.radius},
+         {"spin_rad_s", vector_json(c.wheels_turn ? w.spin(c.speed_of_road()) : Vec3{})}});
+  return wheels;
+}
+
+Json mesh_json(const RunSetup& s) {
+  if (!s.mesh_file.empty())
+    return {{"file", s.mesh_file.filename().string()},
+            {"file_hash", hash_of_file(s.mesh_file)},
+            {"vehicle", fingerprint_of(s.vehicle.surface)}};
+  return {{"mesher_version", mesher_version},
+          {"vehicle", fingerprint_of(s.vehicle.surface)},
+          {"tunnel_m", to_json(s.tunnel_box())},
+          {"recipe", s.recipe.name},
+          {"options", to_json(s.mesh_options())}};
+}
+
+Json flow_json(const RunSetup& s) {
+  // A member that is added to the conditions does not compile until it is told here.
+  const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness] =
+      s.conditions;
+  const ReferenceValues r = s.reference();
+  return {{"solver_version", solver_version},
+          {"speed_m_s", speed},
+          {"yaw_rad", yaw},
+          {"crosswind", crosswind},
+          {"air", to_json(air)},
+          {"road", rolling_road ? "rolling" : "fixed"},
+          {"road_speed_m_s", rolling_road ? road_speed.value_or(speed) : 0},
+          {"wheels_turn", wheels_turn},
+          {"wheels", wheels_json(s)},
+          {"roughness_m", to_json(roughness)},
+          {"reference", {{"area_m2", r.frontal_area}, {"length_m", r.length}}},
+          {"options", to_json(s.flow)}};
+}
+
+Json readings_json(const RunSetup& s) {
+  Json j = to_json(s.readings);
+  j["readings_version"] = readings_version;
+  return j;
+}
+
+Json limits_of(const RunSetup& s) {
+  const AccuracyWanted a = s.accuracy();
+  return {{"iterations", s.limits.iterations},
+          {"until_settled", s.limits.until_settled},
+          {"accuracy", a.drag},
+          {"lift_accuracy", a.lift}};
+}
+
+}  // namespace
+
+RunHashes hashes_of(const RunSetup& s) {
+  RunHashes h;
+  h.mesh = Hash().add(dumped(mesh_json(s))).hex();
+  h.flow = Hash().add(h.mesh).add(dumped(flow_json(s))).hex();
+  h.readings = Hash().add(dumped(readings_json(s))).hex();
+  return h;
+}
+
+std::string setup_json(const RunSetup& s) {
+  return dumped({{"mesh", mesh_json(s)},
+                 {"flow", flow_json(s)},
+                 {"limits", limits_of(s)},
+                 {"readings", readings_json(s)}});
+}
+
+std::string limits_json(const RunSetup& s) { return dumped(limits_of(s)); }
+
+}  // namespace dunefield

@@ -1,0 +1,89 @@
+// A run's set-up in plain words.
+#include <fmt/format.h>
+
+#include <dunefield/record/record.hpp>
+#include <dunefield/run/run_setup.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double degrees = 57.29577951308232;
+
+std::string vehicle_words(const RunSetup& s) {
+  const Vec3 v = bounds(s.vehicle.surface).size();
+  return fmt::format(
+      "vehicle    {:.3f} m long, {:.3f} m wide, {:.3f} m high; {} parts, {} triangles", v.x, v.y,
+      v.z, s.vehicle.surface.part_names.size(), s.vehicle.surface.size());
+}
+
+std::string reference_words(const RunSetup& s) {
+  const CommonFrame f = s.common_frame();
+  const bool given = f.reference_area != f.frontal_area;
+  return fmt::format("reference  area {:.4f} m2{}, length {:.3f} m", f.reference_area,
+                     given ? " (given)" : " (computed frontal area)", f.reference_length);
+}
+
+std::string tunnel_words(const RunSetup& s) {
+  const Vec3 t = s.tunnel_box().size();
+  RunChecks checks;
+  checks.blockage = s.blockage();
+  return fmt::format(
+      "tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %, worth about "
+      "{:.1f} % of drag, not taken off",
+      t.x, t.y * (s.tunnel.half ? 2 : 1), t.z,
+      s.tunnel.half ? ", one half computed and mirrored" : "", 100 * checks.blockage,
+      100 * (checks.blockage_factor() - 1));
+}
+
+std::string yaw_words(const RunConditions& c) {
+  return fmt::format("yaw        {:+.2f} deg, air from the {}: {}", degrees * c.yaw,
+                     c.yaw > 0 ? "left" : "right",
+                     c.crosswind ? "crosswind, the road comes from ahead"
+                                 : "the vehicle is turned in the tunnel, the road moves with the "
+                                   "stream");
+}
+
+std::string road_words(const RunConditions& c) {
+  if (!c.rolling_road) return "road       fixed";
+  return c.road_speed ? fmt::format("road       rolling at {:.2f} m/s", *c.road_speed)
+                      : "road       rolling with the stream";
+}
+
+std::string layer_words(const MeshOptions& o) {
+  const LayerOptions& l = o.layers;
+  const double first = 1000 * l.first_at(o.surface_size);
+  return fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}",
+                     l.count, l.growth, first, first * l.sum(l.count),
+                     l.total_leaves > 0 ? "; less where leaves are smaller" : "");
+}
+
+}  // namespace
+
+std::vector<std::string> RunSetup::in_words() const {
+  std::vector<std::string> lines = {vehicle_words(*this), reference_words(*this),
+                                    tunnel_words(*this)};
+  if (conditions.yaw != 0) lines.push_back(yaw_words(conditions));
+  lines.push_back(road_words(conditions));
+  const bool turn = conditions.wheels_turn;
+  lines.push_back(fmt::format("wheels     {} {}", vehicle.wheels.size(),
+                              vehicle.wheels.empty() ? ""
+                              : turn                 ? "turning with the road"
+                                                     : "standing still"));
+  lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", conditions.air.density,
+                              conditions.air.kinematic_viscosity));
+  if (mesh_file.empty()) {
+    const MeshOptions o = mesh_options();
+    lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", recipe.name,
+                                1000 * o.surface_size));
+    if (o.layers.count > 0) lines.push_back(layer_words(o));
+  } else {
+    lines.push_back("mesh       from " + mesh_file.string());
+  }
+  lines.push_back(fmt::format("flow       steady, {}, at most {} iterations",
+                              words(flow.turbulence), limits.iterations));
+  for (const auto& [part, height] : conditions.roughness)
+    lines.push_back(fmt::format("roughness  {:.3g} mm of sand on '{}'", 1000 * height, part));
+  return lines;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,22 @@
+// Whether a run's means can be trusted: from the history of its coefficients, residual and momentum
+// balance.
+#pragma once
+
+#include <dunefield/record/history.hpp>
+
+namespace dunefield {
+
+struct AccuracyWanted {
+  double drag = 0.005;  ///< half the 95 % interval of the mean of CD, as a share of it
+  double lift = 0.005;  ///< the same of CLF and CLR, absolute
+};
+
+/// The window begins where cutting more of the start-up off would not make the means more certain
+/// (White 1997, marginal standard error), and holds the last 60 iterations at least, all if there
+/// are fewer.
+/// @param warm the run started from another's result: its residual was low from the start, and has
+/// not to fall
+Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
+                  const AccuracyWanted& accuracy, bool warm = false);
+
+}  // namespace dunefield

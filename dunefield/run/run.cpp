@@ -1,0 +1,108 @@
+#include <dunefield/run/run.hpp>
+
+#include <chrono>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/record/mapping.hpp>
+#include <dunefield/run/case_run.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr int most_back_offs = 2;
+constexpr double most_first_order = 0.001;  // of the cells: with more a run is not converged
+
+void add_findings(Record& r) {
+  const RunChecks& k = r.checks;
+  if (k.backflow_share > 0.01)
+    r.findings.warn(
+        fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help",
+                    100 * k.backflow_share));
+  if (k.first_order_cells > 0) {
+    r.findings.warn(
+        fmt::format("{} of {} cells, beside badly shaped ones, were computed with first order",
+                    k.first_order_cells, r.quality.cells));
+    if (k.first_order_cells > most_first_order * r.quality.cells &&
+        r.status != RunStatus::stopped) {
+      r.status = r.convergence.status = RunStatus::not_converged;
+      r.convergence.why = "too many cells were computed with first order";
+    }
+  }
+  if (r.convergence.why.empty() || r.status == RunStatus::stopped) return;
+  const std::string text = std::string(words(r.status)) + ": " + r.convergence.why;
+  if (r.status == RunStatus::fluctuating)
+    r.findings.note(text);
+  else
+    r.findings.warn(text);
+}
+
+}  // namespace
+
+Record run(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh, const RunOptions& options,
+           RunWatcher& watcher) {
+  const auto began = std::chrono::steady_clock::now();
+  CaseRun run(setup, std::move(mesh), options, watcher);
+  for (int number = 0;; ++number) {
+    try {
+      run.attempt(number);
+      break;
+    } catch (const FlowError& e) {
+      // Divergence shows in sums over all ranks: they all come here together.
+      if (number == most_back_offs) throw;
+      if (number > 0) run.forget_good();
+      run.record.findings.warn(fmt::format(
+          "{}; went on from {} with a smaller pseudo-time step", e.what(),
+          run.last_good() > 0 ? fmt::format("iteration {}", run.last_good()) : "the start"));
+      run.cut_history();
+    }
+  }
+  Record record = std::move(run.record);
+  if (options.ranks().is_root()) add_findings(record);
+  record.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  return record;
+}
+
+Record run(const RunSetup& setup, MeshResult mesh, const RunOptions& options) {
+  RunWatcher nobody;
+  return run(setup, std::make_shared<const MeshResult>(std::move(mesh)), options, nobody);
+}
+
+std::optional<Fields> start_from_record(const std::filesystem::path& folder, const VolumeMesh& mesh,
+                                        bool half, double at_speed, Findings& findings,
+                                        const Progress& progress) {
+  try {
+    const Figures figures = read_figures(folder);
+    if (figures.run.half != half)
+      throw InputError(
+          fmt::format("this is the result of a {} model", figures.run.half ? "half" : "whole"),
+          folder.string(), "name one of the same kind");
+    // The state is that of the last iteration, the record's own fields have their mass closed.
+    const auto saved = read_saved_state(folder / record_file::state);
+    Fields fields;
+    if (saved && saved->key.mesh == fingerprint_of(mesh)) {
+      fields = read_fields(folder / record_file::state);
+    } else {
+      progress.check();
+      progress.report("reading", 0);
+      const Record from = Record::open(folder, progress);
+      const bool own_state = saved && saved->key.mesh == fingerprint_of(*from.mesh);
+      fields = own_state ? read_fields(folder / record_file::state) : from.fields;
+      progress.check();
+      fields = mapped(*from.mesh, fields, mesh);
+      findings.note(
+          fmt::format("starts from the result of '{}' at {:.4g} km/h, brought over to this mesh",
+                      figures.run.variant, 3.6 * figures.run.speed));
+    }
+    scale_speed(fields, at_speed / figures.run.speed);
+    return fields;
+  } catch (const Cancelled&) {
+    throw;
+  } catch (const Error& e) {
+    findings.warn(fmt::format("{}: the run does not start from it", e.what()));
+    return std::nullopt;
+  }
+}
+
+}  // namespace dunefield

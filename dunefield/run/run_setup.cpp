@@ -1,0 +1,105 @@
+#include <dunefield/run/run_setup.hpp>
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/run/set_up_checks.hpp>
+
+namespace dunefield {
+namespace {
+
+/// The surface size that gives about the wanted number of cells: they go with its power of -2 to
+/// -3.
+double size_for_target(const RunSetup& setup, double target) {
+  RunSetup tried = setup;
+  tried.recipe.target_cells.reset();
+  double size = tried.mesh_options().surface_size;
+  for (int i = 0; i < 4; ++i) {
+    tried.recipe.surface_size = size;
+    const double cells =
+        predict_cells(setup.vehicle.surface, tried.tunnel_box(), tried.mesh_options());
+    if (std::abs(cells / target - 1) < 0.02) break;
+    size *= std::clamp(std::pow(cells / target, 0.4), 0.25, 4.0);
+  }
+  return size;
+}
+
+}  // namespace
+
+Findings RunSetup::check() {
+  Findings findings = vehicle.findings;
+  const std::vector<std::string> faults = find_faults(*this, findings);
+  if (!faults.empty()) {
+    std::string all;
+    for (const std::string& f : faults) all += (all.empty() ? "" : "\n") + f;
+    throw InputError(all, "", "");
+  }
+  if (recipe.target_cells) {
+    recipe.surface_size = size_for_target(*this, *recipe.target_cells);
+    recipe.target_cells.reset();
+  }
+  return findings;
+}
+
+CommonFrame RunSetup::common_frame() const {
+  if (frame) return *frame;
+  CommonFrame f;
+  f.bounds = bounds(vehicle.surface);
+  f.frontal_area = f.reference_area = vehicle.frontal_area;
+  const double wheelbase = wheelbase_of(vehicle.wheels);
+  f.reference_length = wheelbase > 0 ? wheelbase : f.bounds.size().x;
+  return f;
+}
+
+Box RunSetup::tunnel_box() const {
+  const CommonFrame f = common_frame();
+  return dunefield::tunnel_box(f.bounds, f.frontal_area, tunnel);
+}
+
+double RunSetup::blockage() const {
+  const Vec3 section = tunnel_box().size();
+  return common_frame().frontal_area / (section.y * section.z * (tunnel.half ? 2 : 1));
+}
+
+MeshOptions RunSetup::mesh_options() const {
+  MeshOptions o = dunefield::mesh_options(recipe, common_frame().bounds, where);
+  o.half = tunnel.half;
+  for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
+  const LayerChoice& l = recipe.layers;
+  if (l.y_plus && o.layers.count > 0)
+    o.layers.first_height =
+        *l.y_plus / expected_y_plus(*this, 1, l.y_plus_speed.value_or(conditions.speed));
+  return o;
+}
+
+ReferenceValues RunSetup::reference() const {
+  const CommonFrame f = common_frame();
+  return {conditions.speed, conditions.air.density, f.reference_area, f.reference_length};
+}
+
+AccuracyWanted RunSetup::accuracy() const {
+  // Asking more of the history than the place of a coarse mesh leaves certain would be waste.
+  const double usual = recipe.name == "scout" ? 0.01 : 0.005;
+  return {limits.drag_accuracy.value_or(usual), limits.lift_accuracy.value_or(usual)};
+}
+
+MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {
+  if (!setup.mesh_file.empty()) return mesh_from_file(setup, progress);
+  if (setup.recipe.target_cells) {
+    RunSetup sized = setup;
+    sized.check();
+    return build_mesh(sized, progress);
+  }
+  return build_mesh(setup.vehicle.surface, setup.tunnel_box(), setup.mesh_options(), progress);
+}
+
+double expected_y_plus(const RunSetup& s, double first_height, double speed) {
+  const double nu = s.conditions.air.kinematic_viscosity;
+  const double re = std::max(1e4, speed * 0.5 * s.common_frame().bounds.size().x / nu);
+  const double cf = 0.455 / std::pow(std::log(0.06 * re), 2), u_tau = speed * std::sqrt(0.5 * cf);
+  return 0.5 * first_height * u_tau / nu;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,95 @@
+// One flow case: a vehicle, its tunnel, a mesh recipe, what flows and moves, and when it is done.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <dunefield/flow/conditions.hpp>
+#include <dunefield/geometry/vehicle.hpp>
+#include <dunefield/mesh/mesher.hpp>
+#include <dunefield/mesh/recipe.hpp>
+#include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/record/readings.hpp>
+#include <dunefield/run/judge.hpp>
+
+namespace dunefield {
+
+/// What flows and what moves.
+struct RunConditions {
+  double speed = 0;        ///< of the stream, m/s
+  double yaw = 0;          ///< rad; positive: air from the left, so that CY > 0
+  bool crosswind = false;  ///< at yaw the road still comes from ahead
+  Air air{};
+  bool rolling_road = true;            ///< the road moves with the stream
+  std::optional<double> road_speed{};  ///< m/s, if other than the stream's
+  bool wheels_turn = true;             ///< with the road
+  /// Sand-grain height of rough parts, m; "road" is the road
+  std::map<std::string, double> roughness{};
+
+  double speed_of_road() const { return rolling_road ? road_speed.value_or(speed) : 0; }
+};
+
+/// When a run is done.
+struct RunLimits {
+  int iterations = 1000;      ///< at most
+  bool until_settled = true;  ///< stop earlier when the means are known
+  /// None: 1 % of CD and 0.01 of CLF and CLR at `scout`, half of that at finer recipes
+  std::optional<double> drag_accuracy{}, lift_accuracy{};
+};
+
+/// What variants that are compared share; by default the vehicle's own.
+struct CommonFrame {
+  Box bounds{};                 ///< tunnel and recipe refer to it
+  double frontal_area = 0;      ///< sets the tunnel's section, m2
+  double reference_area = 0;    ///< of the coefficients, m2
+  double reference_length = 0;  ///< of the moments, m
+};
+
+struct RunSetup {
+  Vehicle vehicle{};
+  TunnelOptions tunnel{};
+  Recipe recipe{};
+  RunConditions conditions{};
+  FlowOptions flow{};
+  RunLimits limits{};
+  Readings readings{};
+  std::optional<CommonFrame> frame{};
+  std::filesystem::path mesh_file{};  ///< VTU or CGNS, instead of meshing
+  std::string campaign{};
+  std::string where = "run set-up";  ///< what messages name: a campaign file
+
+  /// Checks everything at once and works out the sizes that give a wanted number of cells.
+  /// @return assumptions, and warnings of what is unlikely
+  /// @throw InputError with every fault, a line each
+  Findings check();
+  /// The set-up in plain words, a line a subject.
+  std::vector<std::string> in_words() const;
+
+  CommonFrame common_frame() const;
+  Box tunnel_box() const;
+  /// Frontal area over the tunnel's section.
+  double blockage() const;
+  MeshOptions mesh_options() const;
+  ReferenceValues reference() const;
+  AccuracyWanted accuracy() const;
+};
+
+/// Meshes the vehicle, or reads the mesh that the set-up names.
+/// @throw InputError, MeshError, Cancelled
+MeshResult build_mesh(const RunSetup& setup, const Progress& progress = {});
+
+/// The flow case on a mesh with these boundaries.
+FlowCase flow_case(const RunSetup& setup, const std::vector<Boundary>& boundaries);
+
+/// y+ to expect at the centre of a first cell of this height, m, at a speed. Friction as on a flat
+/// plate half the vehicle's length from the nose: cf = 0.455 / ln^2(0.06 Re) (White 2006).
+double expected_y_plus(const RunSetup& setup, double first_height, double speed);
+
+/// Whether the mesh that a set-up names fits its vehicle; names its walls where they have no names.
+/// @throw InputError for a file that does not fit, MeshError for a mesh that is not sound
+MeshResult mesh_from_file(const RunSetup& setup, const Progress& progress);
+
+}  // namespace dunefield

@@ -1,0 +1,209 @@
+#include <dunefield/run/set_up_checks.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/geometry/health/symmetry.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double blockage_warning = 0.02;
+constexpr double contact_mismatch = 0.05;         // of the tread's speed at the road
+constexpr double longest = 500, shortest = 0.01;  // m; what is beyond comes of a wrong unit
+constexpr double likely_longest = 40, likely_shortest = 0.5;     // m
+constexpr double fastest = 100;                                  // m/s: Mach 0.3
+constexpr double widest_yaw = 0.8;                               // rad
+constexpr double thin_air = 0.3, thick_air = 2;                  // kg/m3
+constexpr double least_viscosity = 5e-6, most_viscosity = 5e-5;  // m2/s
+
+class Checks {
+ public:
+  Checks(const RunSetup& setup, Findings& findings) : s_(setup), findings_(findings) {}
+
+  std::vector<std::string> faults() {
+    shape();
+    if (!faults_.empty()) return faults_;  // nothing else makes sense
+    conditions();
+    air();
+    limits();
+    tunnel();
+    wheels();
+    names();
+    sides();
+    try_out([&] { s_.mesh_options(); });
+    return faults_;
+  }
+
+ private:
+  void fault(const std::string& what, const std::string& key, const std::string& advice) {
+    const std::string place = key.empty() ? s_.where : s_.where + " (" + key + ")";
+    faults_.push_back(InputError(what, place, advice).what());
+  }
+  template <class Work>
+  void try_out(const Work& work) {
+    try {
+      work();
+    } catch (const InputError& e) {
+      faults_.push_back(e.what());
+    }
+  }
+
+  void shape() {
+    const Surface& v = s_.vehicle.surface;
+    if (v.size() == 0) return fault("the vehicle has no facets", "vehicle", "check its files");
+    const Box box = bounds(v);
+    const Vec3 size = box.size();
+    const double length = size.x / s_.vehicle.scale;
+    if (length > longest || length < shortest)
+      fault(fmt::format("the vehicle is {:.4g} m long", length), "vehicle.unit",
+            "give the unit of the files' numbers: m, mm, cm, in or ft");
+    else if (length > likely_longest || length < likely_shortest)
+      findings_.warn(
+          fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", length));
+    if (!(s_.vehicle.frontal_area > 0))
+      fault("the vehicle has no frontal area above the road", "", "check unit, nose and height");
+    if (size.x < size.y)
+      findings_.warn("the vehicle is wider than long: does the nose point where the set-up says?");
+    // A vehicle's nose is lower than its tail, as a rule.
+    Box front, rear;
+    for (const Vec3& p : v.points) {
+      if (p.x < box.lo.x + 0.12 * size.x) front.include(p);
+      if (p.x > box.hi.x - 0.12 * size.x) rear.include(p);
+    }
+    if (!front.empty() && !rear.empty() && front.hi.z > rear.hi.z + 0.25 * size.z)
+      findings_.warn(
+          "the end taken as the nose is taller than the tail: the stream may come from behind");
+  }
+
+  void conditions() {
+    const RunConditions& c = s_.conditions;
+    if (!(c.speed > 0) || !std::isfinite(c.speed))
+      fault("the speed is not above zero", "speed", "give one, like 90 km/h");
+    else if (c.speed > fastest)
+      findings_.warn(fmt::format(
+          "{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed",
+          c.speed));
+    if (std::abs(c.yaw) > widest_yaw) fault("the yaw is over 45 degrees", "yaw", "check its unit");
+    if (c.yaw != 0 && s_.tunnel.half)
+      fault("the yaw is not zero, but a half model has no side wind", "yaw",
+            "set tunnel.half = false");
+    if (c.road_speed && c.rolling_road && std::abs(*c.road_speed / c.speed - 1) > 1e-6)
+      findings_.warn(fmt::format("the road moves at {:.2f} m/s but the stream at {:.2f} m/s",
+                                 *c.road_speed, c.speed));
+    if (!c.rolling_road)
+      findings_.warn("the road is fixed: drag and lift are not those on the road");
+    if (!c.wheels_turn) findings_.warn("the wheels stand still");
+  }
+
+  void air() {
+    const Air& a = s_.conditions.air;
+    if (!(a.density > 0) || !(a.kinematic_viscosity > 0))
+      fault("density and viscosity must be positive", "air", "check them");
+    if (a.density < thin_air || a.density > thick_air)
+      findings_.warn(fmt::format(
+          "a density of {:.3g} kg/m3 is not that of air on the road (about 1.2)", a.density));
+    if (a.kinematic_viscosity < least_viscosity || a.kinematic_viscosity > most_viscosity)
+      findings_.warn(fmt::format(
+          "a kinematic viscosity of {:.3g} m2/s is not that of air on the road (about 1.5e-5)",
+          a.kinematic_viscosity));
+  }
+
+  void limits() {
+    const AccuracyWanted a = s_.accuracy();
+    if (s_.limits.iterations < 1)
+      fault("fewer than one iteration is asked for", "flow.iterations", "allow some hundreds");
+    if (!(a.drag > 0) || !(a.lift > 0))
+      fault("an accuracy is not above zero", "flow.accuracy", "write a share like 0.01");
+    if (!(s_.flow.courant > 0)) fault("is not above zero", "flow.courant", "write about 10");
+  }
+
+  void tunnel() {
+    const CommonFrame f = s_.common_frame();
+    if (!(f.reference_area > 0) || !(f.reference_length > 0))
+      return fault("reference area and length must be positive", "reference", "check them");
+    if (std::abs(f.reference_area / f.frontal_area - 1) > 0.1)
+      findings_.warn(
+          fmt::format("the reference area {:.3f} m2 is far from the frontal area {:.3f} m2",
+                      f.reference_area, f.frontal_area));
+    try_out([&] { check_vehicle_in_tunnel(f.bounds, s_.tunnel_box(), s_.tunnel); });
+    if (s_.blockage() > blockage_warning)
+      findings_.warn(
+          fmt::format("blockage is {:.1f} %: the walls squeeze the stream; above 2 % "
+                      "drag comes out too high",
+                      100 * s_.blockage()));
+  }
+
+  void wheels() {
+    const RunConditions& c = s_.conditions;
+    const double road = c.speed_of_road();
+    if (c.rolling_road && s_.vehicle.wheels.empty())
+      findings_.warn("the road moves but no wheels were found: nothing turns");
+    for (const Wheel& w : s_.vehicle.wheels) {
+      const double off = std::abs(w.radius / w.loaded_radius() - 1);
+      if (off > contact_mismatch) {
+        fault(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is {:.3f} m: "
+                          "the tread would miss the road's speed by {:.0f} %",
+                          w.part, w.loaded_radius(), w.radius, 100 * off),
+              "wheels", "place the vehicle on its tyres, or name the wheels");
+      } else if (c.wheels_turn && road > 0) {
+        try_out([&] { check_spin(w, w.spin(road), road, s_.where + " (wheels)"); });
+      }
+    }
+    if (c.wheels_turn && road > 0 && faults_.empty())
+      report_turning(s_.vehicle.wheels, road, findings_);
+  }
+
+  void names() {
+    const auto known = [&](const std::string& part) {
+      return s_.vehicle.surface.find_part(part) >= 0;
+    };
+    for (const auto& part : s_.recipe.sheet_parts)
+      if (!known(part))
+        fault("part '" + part + "' is named as a sheet, but does not exist", "vehicle.sheets",
+              "check its name");
+    for (const auto& [part, size] : s_.recipe.part_size) {
+      if (!known(part))
+        fault("a size is given for part '" + part + "', which does not exist", "mesh.parts",
+              "check its name");
+      if (!(size > 0)) fault("the size of part '" + part + "' is not positive", "mesh.parts", "");
+    }
+    for (const auto& [part, height] : s_.conditions.roughness)
+      if (part != "road" && !known(part))
+        fault("a roughness is given for part '" + part + "', which does not exist", "roughness",
+              "check its name; the road is \"road\"");
+  }
+
+  void sides() {
+    if (!s_.tunnel.half) return;
+    const Surface& v = s_.vehicle.surface;
+    const double width = bounds(v).size().y, off = bounds(v).centre().y;
+    constexpr double centred = 5e-3, tolerated = 2e-3;  // of the width
+    if (std::abs(off) > centred * width)
+      findings_.warn(
+          fmt::format("half model, but the vehicle's middle lies {:.1f} mm off the "
+                      "centre plane",
+                      1000 * off));
+    const Asymmetry a = asymmetry(v, RayScene(v), 1);
+    if (a.largest > tolerated * width)
+      findings_.warn(fmt::format(
+          "half model, but the two sides differ by up to {:.1f} mm ({:.2f} mm on average), most at "
+          "({:.3f}, {:.3f}, {:.3f}) m",
+          1000 * a.largest, 1000 * a.mean, a.place.x, a.place.y, a.place.z));
+  }
+
+  const RunSetup& s_;
+  Findings& findings_;
+  std::vector<std::string> faults_;
+};
+
+}  // namespace
+
+std::vector<std::string> find_faults(const RunSetup& setup, Findings& findings) {
+  return Checks(setup, findings).faults();
+}
+
+}  // namespace dunefield

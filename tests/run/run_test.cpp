@@ -1,0 +1,62 @@
+// Runs without a campaign.
+#include <gtest/gtest.h>
+
+#include <dunefield/run/run.hpp>
+#include <tests/run/small_run.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+/// Counts, and asks for a look after an iteration.
+struct Watching : RunWatcher {
+  void iterated(const HistoryRow& h, double) override { last = h.iteration; }
+  bool wants_look() override { return last == look_at; }
+  void look(const Record& r) override { seen = static_cast<int>(r.history.size()); }
+  int last = 0, look_at = 0, seen = 0;
+};
+
+TEST(Run, LeavesARecordThatSaysWhetherItCanBeUsed) {
+  const Record& r = small_record();
+  EXPECT_EQ(r.history.size(), 15u);
+  EXPECT_FALSE(r.usable());
+  EXPECT_EQ(r.why(), "15 iterations are too few to judge");
+  EXPECT_NE(r.brief().find("not converged"), std::string::npos);
+  EXPECT_EQ(r.run.variant, "brick \xff");
+  EXPECT_EQ(r.run.layers, 2);
+  EXPECT_EQ(r.fields.u.size(), static_cast<std::size_t>(r.mesh->cells));
+  EXPECT_NEAR(r.balance.total().force.x / r.balance.momentum_drag, 1, 0.3);
+}
+
+TEST(Run, GoesOnFromItsStateOnAnyBackendToTheSameBits) {
+  const TemporaryFolder folder;
+  RunSetup s = small_setup();
+  const auto mesh = std::make_shared<const MeshResult>(build_mesh(s));
+  RunOptions options{.threads = 2, .state = folder / "brick.state"};
+  Watching watching;
+  watching.look_at = 4;
+  s.limits.iterations = 6;
+  run(s, mesh, options, watching);
+  EXPECT_EQ(watching.last, 6);
+  EXPECT_EQ(watching.seen, 4);
+  s.limits.iterations = 10;
+  const Record went_on = run(s, mesh, options, watching);
+  options.state = folder / "other.state";
+  const Record straight = run(s, mesh, options, watching);
+  ASSERT_EQ(went_on.history.size(), 10u);
+  EXPECT_EQ(went_on.history.back().c.cd, straight.history.back().c.cd);
+  EXPECT_EQ(went_on.fields.p, straight.fields.p);
+}
+
+TEST(Run, TheMeshIsNotTouched) {
+  RunSetup s = small_setup();
+  s.limits.iterations = 2;
+  const auto mesh = std::make_shared<const MeshResult>(build_mesh(s));
+  Watching nobody;
+  const Record r = run(s, mesh, {}, nobody);
+  EXPECT_EQ(r.mesh.get(), &mesh->mesh) << "nor copied";
+  EXPECT_FALSE(mesh->mesh.face_area.empty());
+}
+
+}  // namespace
+}  // namespace dunefield::test

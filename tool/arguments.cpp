@@ -1,0 +1,160 @@
+#include "arguments.hpp"
+
+#include <demo/garage.hpp>
+
+namespace dunefield::tool {
+namespace {
+
+CLI::IsMember axes() { return CLI::IsMember({"-x", "+x", "-y", "+y", "-z", "+z"}); }
+
+void add_ranks(CLI::App* c, Arguments& a) {
+  c->add_option("--ranks", a.ranks,
+                "ranks as threads, and threads for meshing (default: one for each core); under "
+                "mpiexec the processes are the ranks")
+      ->check(CLI::Range(1, 1024));
+}
+
+void add_into(CLI::App* c, Arguments& a) {
+  c->add_option("--into", a.into, "folder for the results (default: beside the campaign file)");
+}
+
+void add_surface(CLI::App* c, Arguments& a) {
+  SurfaceArguments& s = a.surface;
+  c->add_option("--unit", s.unit, "length unit of the files: m, mm, cm, in, ft (default: guessed)");
+  c->add_option("--nose", s.nose, "where the nose points in the files, like -x (default: guessed)")
+      ->check(axes());
+  c->add_option("--up", s.up, "where the roof points in the files, like +z (default: guessed)")
+      ->check(axes());
+  c->add_option("--road", s.road,
+                "height of the road in the files, like \"0 mm\" (default: z = 0 where the vehicle "
+                "stands on or above it)");
+  c->add_option("--speed", s.speeds, "road speed, like \"90 km/h\"; several may be given");
+  c->add_option("--recipe", s.recipe, "how fine the mesh is: scout (default), standard or fine")
+      ->check(CLI::IsMember({"scout", "standard", "fine"}));
+  CLI::Option* half = c->add_flag("--half", s.half, "compute one half and mirror it");
+  c->add_flag("--whole", s.whole,
+              "compute the whole vehicle (default: half if both sides are alike)")
+      ->excludes(half);
+}
+
+void add_inspect(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("inspect",
+                                   "Say what a surface holds and how healthy it is: parts, size, "
+                                   "stance, wheels, holes, flipped and doubled facets, crossings, "
+                                   "thickness.");
+  c->add_option("surface", a.inspect.files, "STL, OBJ or PLY files")->required();
+  c->add_option("--unit", a.inspect.unit,
+                "length unit of the files: m, mm, cm, in, ft (default: guessed)");
+  c->add_option("--nose", a.inspect.nose,
+                "where the nose points in the files, like -x (default: guessed)")
+      ->check(axes());
+  c->add_option("--up", a.inspect.up,
+                "where the roof points in the files, like +z (default: guessed)")
+      ->check(axes());
+  c->add_option("--picture", a.inspect.picture, "write a PNG with the findings marked");
+  c->footer("Example: dunefield inspect van.stl --unit mm --picture health.png");
+}
+
+void add_mend(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand(
+      "mend", "Mend a surface and write it as a new file. A dirty surface can be meshed without.");
+  c->add_option("surface", a.mend.files, "STL, OBJ or PLY files")->required();
+  c->add_option("--into", a.mend.into, "the file to write (STL)")->required();
+  c->add_option("--unit", a.mend.unit, "length unit of the files: m, mm, cm, in, ft");
+  c->add_option("--weld", a.mend.weld, "points nearer than that become one, like \"0.1 mm\"");
+  c->add_flag("--drop-doubled", a.mend.drop_doubled, "drop facets that are there twice");
+  c->add_option("--drop-stray", a.mend.drop_stray, "drop connected pieces smaller than that");
+  c->add_flag("--orient", a.mend.orient, "turn facets outward");
+  c->add_option("--close", a.mend.close, "close loops of open edges smaller than that");
+  c->add_option("--thicken", a.mend.thicken, "give a sheet a thickness: \"part=2 mm\"");
+  c->footer(
+      "Example: dunefield mend scan.stl --unit mm --into mended.stl --drop-doubled --orient "
+      "--close \"50 mm\"");
+}
+
+void add_start(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand(
+      "start",
+      "Write a commented campaign file for a surface: unit, stance and wheels are guessed and "
+      "told.");
+  c->add_option("surface", a.files, "STL, OBJ or PLY files")->required();
+  c->add_option("--into", a.into, "the file to write (default: beside the surface, .toml)");
+  add_surface(c, a);
+  c->footer("Example: dunefield start van.stl --speed \"90 km/h\"");
+}
+
+void add_mesh(CLI::App& app, Arguments& a) {
+  CLI::App* c =
+      app.add_subcommand("mesh", "Mesh a campaign's vehicle and say how good the mesh is.");
+  c->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  c->add_option("--variant", a.variant, "which variant (default: the first)");
+  add_into(c, a);
+  add_ranks(c, a);
+  c->add_flag("--cgns", a.cgns,
+              "write the mesh as CGNS instead of VTU; a variant can name either file as its mesh");
+  c->footer("Example: dunefield mesh marram.toml --variant \"side skirts\"");
+}
+
+void add_run(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand(
+      "run",
+      "Run all variants at all speeds of a campaign and compare them. What is already done is not "
+      "run again. Surfaces run without a campaign file, too.");
+  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
+  c->add_option(
+      "--time-limit", a.time_limit,
+      "stop after that much time, like \"90 min\", with all saved: the same command goes on");
+  add_ranks(c, a), add_into(c, a), add_surface(c, a);
+  c->footer(
+      "Example: dunefield run marram.toml\n         dunefield run van.stl --speed \"90 km/h\"\n"
+      "         mpiexec -n 4 dunefield run marram.toml\n"
+      "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C or the time limit; "
+      "all is saved and the same command goes on.");
+}
+
+void add_records(CLI::App& app, Arguments& a) {
+  CLI::App* look = app.add_subcommand("look",
+                                      "Look at a campaign that another terminal is running: its "
+                                      "present coefficients, history and pictures.");
+  look->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  add_into(look, a);
+  look->footer("Example: dunefield look marram.toml");
+
+  CLI::App* show = app.add_subcommand(
+      "show", "Say what a run's folder holds: set-up, forces by part, quantities, files.");
+  show->add_option("folder", a.folder, "folder of a run")->required();
+  show->add_flag("--again", a.again, "make readings, pictures and VTK files again from the record");
+  show->footer("Example: dunefield show marram.runs/as-it-is_90-kmh");
+}
+
+void add_demo(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand(
+      "demo", "Write a demo vehicle and its campaign file into a folder and run it.");
+  c->add_option("folder", a.demo_folder, "folder to write into");
+  c->add_option("--vehicle", a.vehicle,
+                "marram (van), barchan (single-seater), seif (truck), rill (cyclist), dirty (the "
+                "van as a bad scan)")
+      ->check(CLI::IsMember(garage::demo_names()));
+  c->add_flag("--only-files", a.only_files, "write the files, do not run");
+  add_ranks(c, a);
+  c->footer("Example: dunefield demo my-first-tunnel");
+}
+
+}  // namespace
+
+void add_commands(CLI::App& app, Arguments& a) {
+  app.require_subcommand(1);
+  app.fallthrough();
+  app.set_version_flag("--version", DUNEFIELD_VERSION);
+  app.add_flag("--json", a.json, "print the result as one JSON document and nothing else");
+  app.add_flag("--plain", a.plain, "no colours");
+  add_inspect(app, a);
+  add_mend(app, a);
+  add_start(app, a);
+  add_mesh(app, a);
+  add_run(app, a);
+  add_records(app, a);
+  add_demo(app, a);
+}
+
+}  // namespace dunefield::tool

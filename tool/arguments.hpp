@@ -1,0 +1,29 @@
+// What the user typed.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include <CLI/CLI.hpp>
+
+#include "commands.hpp"
+
+namespace dunefield::tool {
+
+struct Arguments {
+  bool json = false, plain = false;
+  int ranks = 0;
+  InspectOptions inspect;
+  MendArguments mend;
+  std::vector<std::string> files;
+  SurfaceArguments surface;
+  std::string campaign, variant, into, folder, time_limit, demo_folder = "dunefield-demo",
+                                                           vehicle = "marram";
+  bool only_files = false, cgns = false, again = false;
+};
+
+/// Tells the parser all commands and options; their values go into `arguments`, which must outlive
+/// it.
+void add_commands(CLI::App& app, Arguments& arguments);
+
+}  // namespace dunefield::tool

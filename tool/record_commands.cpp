@@ -1,0 +1,104 @@
+// Commands on records: show.
+#include "commands.hpp"
+
+#include "tables.hpp"
+
+#include <fmt/format.h>
+#include <dunefield/base/text_file.hpp>
+#include <dunefield/dunefield.hpp>
+
+namespace dunefield::tool {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::string listed(const std::vector<std::string>& names) {
+  std::string out;
+  for (const std::string& n : names) out += (out.empty() ? "" : ", ") + n;
+  return out;
+}
+
+std::string named(const Quantity& q) {
+  return q.name + (q.unit.empty() ? "" : " (" + q.unit + ")");
+}
+
+void show_results(const Record& r, Console& console) {
+  const Figures f = r.figures();
+  console.line(fmt::format("result     {}; {} iterations in {}", r.brief(), f.iterations,
+                           clock_time(r.seconds)));
+  if (!r.why().empty()) console.line("           " + r.why());
+  console.line(fmt::format("lift       front {}, rear {}; drag area {:.3f} m2, {:.0f} W",
+                           with_interval(f.clf, 3), with_interval(f.clr, 3),
+                           f.cd.mean * f.reference.frontal_area, f.drag * f.run.speed));
+  console.line(fmt::format(
+      "checks     drag from the stream's momentum {:.1f} N, from a wake plane {:.1f} N, integrated "
+      "{:.1f} N (last iteration); mass closes to {:.0e}",
+      r.balance.momentum_drag, r.checks.wake_drag, r.balance.total().force.x,
+      std::abs(r.checks.mass_balance)));
+  console.line();
+  show_parts(r, console);
+}
+
+std::vector<std::string> files_in(const fs::path& folder) {
+  std::vector<std::string> names;
+  for (const auto& entry : fs::directory_iterator(folder))
+    names.push_back(entry.path().filename().string());
+  std::sort(names.begin(), names.end());
+  return names;
+}
+
+Json show_json(const Record& r, const fs::path& folder) {
+  Json quantities_list = Json::array();
+  for (const Quantity& q : quantities(r))
+    quantities_list.push_back({{"name", q.name},
+                               {"unit", q.unit},
+                               {"vector", q.vector},
+                               {"in_air", q.in_air},
+                               {"on_wall", q.on_wall}});
+  Json j = figures_json(r.figures());
+  j["campaign"] = r.run.campaign;
+  j["recipe"] = r.run.recipe;
+  j["usable"] = r.usable();
+  j["hashes"] = {{"mesh", r.run.hashes.mesh},
+                 {"flow", r.run.hashes.flow},
+                 {"readings", r.run.hashes.readings}};
+  j["quantities"] = quantities_list;
+  j["files"] = files_in(folder);
+  j["findings"] = findings_json(r.findings);
+  return j;
+}
+
+}  // namespace
+
+int show(const fs::path& folder, bool again, Console& console) {
+  console.progress("opening");
+  const Record r = Record::open(folder, {[](const std::string&, double) {}, stop_requested});
+  console.heading(fmt::format("{}{}{} at {:.4g} km/h", r.run.campaign,
+                              r.run.campaign.empty() ? "" : ", ", r.run.variant,
+                              3.6 * r.run.speed));
+  for (const std::string& l : r.setup_in_words) console.line(l);
+  console.line(
+      fmt::format("cells      {}, {} layers on the vehicle", r.quality.cells, r.run.layers));
+  show_results(r, console);
+  console.line();
+  std::vector<std::string> air, wall;
+  for (const Quantity& q : quantities(r)) {
+    if (q.in_air) air.push_back(named(q));
+    if (q.on_wall) wall.push_back(named(q));
+  }
+  console.line("in the air " + listed(air));
+  console.line("on walls   " + listed(wall));
+  console.show(r.findings);
+  if (again) {
+    console.progress("writing readings, pictures and VTK files");
+    write_readings(folder, r, readings_of(r));
+    draw_standard_pictures(folder, r);
+    write_open_data(folder, r);
+    console.line("made again readings, pictures, air.vtu, wall.vtp");
+  }
+  console.line("files      " + listed(files_in(folder)));
+  console.json(dumped(show_json(r, folder)));
+  return exit_code::done;
+}
+
+}  // namespace dunefield::tool

@@ -1,0 +1,163 @@
+#include "tables.hpp"
+
+#include <fmt/format.h>
+
+namespace dunefield::tool {
+namespace {
+
+using Rows = std::vector<std::vector<std::string>>;
+
+std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f})", p.x, p.y, p.z); }
+
+/// "+0.012 ± 0.004", or nothing.
+std::string told(const std::optional<Difference>& d, int digits) {
+  return d ? fmt::format("{:+.{}f} ± {:.{}f}", d->value, digits, d->uncertainty, digits) : "";
+}
+
+void show_layers(const LayerReport& layers, const RunSetup& setup, Console& console) {
+  console.line(fmt::format(
+      "layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over "
+      "{:.1f} %",
+      layers.cells, 100 * layers.full_share(), 100 * layers.thick_share()));
+  Rows rows = {{"part", "area m2", "all layers %", "80 % thick %", "even step %", "first height mm",
+                "y+ about"}};
+  for (const PartLayers& p : layers.parts)
+    rows.push_back(
+        {p.part, fmt::format("{:.3f}", p.area), fmt::format("{:.1f}", 100 * p.full_share),
+         fmt::format("{:.1f}", 100 * p.thick_share), fmt::format("{:.1f}", 100 * p.step_share),
+         fmt::format("{:.2f}", 1000 * p.mean_first_height),
+         fmt::format("{:.0f}",
+                     expected_y_plus(setup, p.mean_first_height, setup.conditions.speed))});
+  console.table(rows);
+}
+
+}  // namespace
+
+std::string with_interval(const WindowMean& w, int digits) {
+  return fmt::format("{:.{}f} ± {:.{}f}", w.mean, digits, w.half_interval, digits);
+}
+
+void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) {
+  const MeshQuality& q = m.quality;
+  console.line(fmt::format(
+      "mesh       {} cells in {:.1f} s; all closed ({:.0e}); {}", q.cells, m.seconds,
+      q.worst_closure,
+      q.good()
+          ? "every face within the limits"
+          : "some faces are beyond the limits: the flow may need more iterations or back off"));
+  Rows rows = {{"measure", "mean", "worst", "limit", "beyond", "at m"}};
+  for (const MeasureSummary& s : q.summary)
+    rows.push_back(
+        {s.name + (s.unit.empty() ? "" : " " + s.unit), fmt::format("{:.3g}", s.mean),
+         fmt::format("{:.3g}", s.worst_value()), fmt::format("{:.3g}", s.limit),
+         s.beyond ? fmt::format("{} ({:.3f} %)", s.beyond, 100 * s.share_beyond()) : "none",
+         place(s.worst.empty() ? Vec3{} : s.worst[0].place)});
+  console.table(rows);
+  if (m.merged > 0)
+    console.line(
+        fmt::format("mended     {} cells that were too flat or too small were merged with a "
+                    "neighbour",
+                    m.merged));
+  if (m.layers.cells > 0) show_layers(m.layers, setup, console);
+  console.show(m.findings);
+}
+
+void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
+                     Console& console) {
+  for (const Comparison& c : compare(runs, baseline)) {
+    console.line();
+    console.heading(fmt::format("{:.4g} km/h", 3.6 * c.speed));
+    Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "status"}};
+    for (const ComparisonRow& r : c.rows)
+      rows.push_back({r.run.run.variant, with_interval(r.run.cd, 4), with_interval(r.run.cl, 3),
+                      with_interval(r.run.clf, 3), with_interval(r.run.clr, 3),
+                      fmt::format("{:.3f}", r.run.cd.mean * r.run.reference.frontal_area),
+                      fmt::format("{:.1f}", r.run.drag), words(r.run.status)});
+    console.table(rows);
+    rows = {{"change from '" + baseline + "'", "drag N", "drag %", "CLF", "CLR", "verdict"}};
+    for (const ComparisonRow& r : c.rows) {
+      if (r.verdict == Verdict::baseline) continue;
+      const double base = c.baseline ? c.baseline->drag : 1;
+      const std::string percent = r.drag
+                                      ? fmt::format("{:+.1f} ± {:.1f}", 100 * r.drag->value / base,
+                                                    100 * r.drag->uncertainty / base)
+                                      : "";
+      rows.push_back({r.run.run.variant, told(r.drag, 1), percent, told(r.clf, 3), told(r.clr, 3),
+                      words(r.verdict)});
+    }
+    if (rows.size() > 1) console.table(rows);
+  }
+  if (!runs.empty() && runs.front().run.half)
+    console.line("\nForces are those of the whole vehicle, mirrored from one half.");
+  for (const Figures& r : runs)
+    if (!r.settled())
+      console.show([&] {
+        Findings f;
+        f.warn(fmt::format("{} at {:.4g} km/h: {}; {}", r.run.variant, 3.6 * r.run.speed,
+                           words(r.status), r.why));
+        return f;
+      }());
+}
+
+void show_parts(const Record& r, Console& console) {
+  const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
+  Rows rows = {{"part", "area m2", "y+", "CD", "of it pressure", "friction", "CL", "drag N"}};
+  const auto add = [&](const std::string& name, double area, const std::string& y_plus,
+                       const Load& pressure, const Load& friction) {
+    const double p = pressure.force.x / qa, f = friction.force.x / qa;
+    rows.push_back({name, fmt::format("{:.3f}", area), y_plus, fmt::format("{:.4f}", p + f),
+                    fmt::format("{:.4f}", p), fmt::format("{:.4f}", f),
+                    fmt::format("{:+.4f}", (pressure.force.z + friction.force.z) / qa),
+                    fmt::format("{:.1f}", pressure.force.x + friction.force.x)});
+  };
+  double area = 0;
+  for (const PartLoad& p : r.balance.parts) {
+    area += p.area;
+    if (p.area > 0)
+      add(p.part, p.area, fmt::format("{:.0f}", p.mean_y_plus), p.pressure, p.friction);
+  }
+  add("all", area, "", r.balance.pressure(), r.balance.friction());
+  console.table(rows);
+}
+
+Json figures_json(const Figures& r) {
+  return {{"variant", r.run.variant},
+          {"speed_m_s", r.run.speed},
+          {"status", words(r.status)},
+          {"why", r.why},
+          {"iterations", r.iterations},
+          {"cells", r.cells},
+          {"CD", r.cd.mean},
+          {"CD_half_interval_95", r.cd.half_interval},
+          {"CL", r.cl.mean},
+          {"CL_half_interval_95", r.cl.half_interval},
+          {"CLF", r.clf.mean},
+          {"CLR", r.clr.mean},
+          {"CY", r.cy.mean},
+          {"drag_N", r.drag},
+          {"lift_N", r.lift},
+          {"side_N", r.side},
+          {"frontal_area_m2", r.frontal_area},
+          {"seconds", r.seconds}};
+}
+
+Json comparison_json(const std::vector<Figures>& runs, const std::string& baseline) {
+  Json list = Json::array();
+  for (const Comparison& c : compare(runs, baseline))
+    for (const ComparisonRow& r : c.rows) {
+      Json j = figures_json(r.run);
+      const auto add = [&](const std::string& key, const std::string& unit,
+                           const std::optional<Difference>& d) {
+        if (!d) return;
+        j[key + "_difference" + unit] = d->value;
+        j[key + "_difference_uncertainty" + unit] = d->uncertainty;
+      };
+      add("drag", "_N", r.drag), add("CD", "", r.cd), add("CL", "", r.cl);
+      add("CLF", "", r.clf), add("CLR", "", r.clr);
+      j["verdict"] = words(r.verdict);
+      list.push_back(j);
+    }
+  return list;
+}
+
+}  // namespace dunefield::tool

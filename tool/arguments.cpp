@@ -18,13 +18,17 @@ void add_into(CLI::App* c, Arguments& a) {
   c->add_option("--into", a.into, "folder for the results (default: beside the campaign file)");
 }
 
+void add_stance(CLI::App* c, std::string& unit, std::string& nose, std::string& up) {
+  c->add_option("--unit", unit, "length unit of the files: m, mm, cm, in, ft (default: guessed)");
+  c->add_option("--nose", nose, "where the nose points in the files, like -x (default: guessed)")
+      ->check(axes());
+  c->add_option("--up", up, "where the roof points in the files, like +z (default: guessed)")
+      ->check(axes());
+}
+
 void add_surface(CLI::App* c, Arguments& a) {
   SurfaceArguments& s = a.surface;
-  c->add_option("--unit", s.unit, "length unit of the files: m, mm, cm, in, ft (default: guessed)");
-  c->add_option("--nose", s.nose, "where the nose points in the files, like -x (default: guessed)")
-      ->check(axes());
-  c->add_option("--up", s.up, "where the roof points in the files, like +z (default: guessed)")
-      ->check(axes());
+  add_stance(c, s.unit, s.nose, s.up);
   c->add_option("--road", s.road,
                 "height of the road in the files, like \"0 mm\" (default: z = 0 where the vehicle "
                 "stands on or above it)");
@@ -43,14 +47,7 @@ void add_inspect(CLI::App& app, Arguments& a) {
                                    "stance, wheels, holes, flipped and doubled facets, crossings, "
                                    "thickness.");
   c->add_option("surface", a.inspect.files, "STL, OBJ or PLY files")->required();
-  c->add_option("--unit", a.inspect.unit,
-                "length unit of the files: m, mm, cm, in, ft (default: guessed)");
-  c->add_option("--nose", a.inspect.nose,
-                "where the nose points in the files, like -x (default: guessed)")
-      ->check(axes());
-  c->add_option("--up", a.inspect.up,
-                "where the roof points in the files, like +z (default: guessed)")
-      ->check(axes());
+  add_stance(c, a.inspect.unit, a.inspect.nose, a.inspect.up);
   c->add_option("--picture", a.inspect.picture, "write a PNG with the findings marked");
   c->footer("Example: dunefield inspect van.stl --unit mm --picture health.png");
 }

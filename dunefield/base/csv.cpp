@@ -7,25 +7,36 @@
 
 namespace dunefield {
 
-CsvCell::CsvCell(const std::string& words) {
-  if (words.find_first_of(",\"\r\n") == words.npos && !words.empty()) {
-    text = words;
-    return;
-  }
-  text = "\"";
-  for (const char c : words) text += c == '"' ? "\"\"" : std::string(1, c);
-  text += "\"";
-}
-CsvCell::CsvCell(int number) : text(fmt::format("{}", number)) {}
-CsvCell::CsvCell(double number) : text(fmt::format("{}", number)) {}
+namespace {
 
-CsvTable::CsvTable(const std::vector<std::string>& heading) : columns_(heading.size()) {
+std::string quoted(const std::string& words) {
+  if (words.find_first_of(",\"\r\n") == words.npos && !words.empty()) return words;
+  std::string out = "\"";
+  for (const char c : words) out += c == '"' ? "\"\"" : std::string(1, c);
+  return out + "\"";
+}
+
+struct Written {
+  int digits;
+  std::string operator()(std::monostate) const { return ""; }
+  std::string operator()(const std::string& words) const { return quoted(words); }
+  std::string operator()(int number) const { return fmt::format("{}", number); }
+  std::string operator()(double number) const {
+    return digits > 0 ? fmt::format("{:.{}g}", number, digits) : fmt::format("{}", number);
+  }
+};
+
+}  // namespace
+
+CsvTable::CsvTable(const std::vector<std::string>& heading, int digits)
+    : columns_(heading.size()), digits_(digits) {
   add({heading.begin(), heading.end()});
 }
 
 void CsvTable::add(const std::vector<CsvCell>& row) {
   if (row.size() != columns_) throw std::logic_error("a row has not as many cells as the heading");
-  for (std::size_t i = 0; i < row.size(); ++i) text_ += (i ? "," : "") + row[i].text;
+  for (std::size_t i = 0; i < row.size(); ++i)
+    text_ += (i ? "," : "") + std::visit(Written{digits_}, row[i].value);
   text_ += "\n";
 }
 

@@ -2,32 +2,35 @@
 #pragma once
 
 #include <string>
+#include <utility>
+#include <variant>
 #include <vector>
 
 namespace dunefield {
 
 /// One entry of a table.
 struct CsvCell {
-  std::string text;
+  std::variant<std::monostate, std::string, int, double> value;
 
   CsvCell() = default;  ///< empty
-  CsvCell(const std::string& words);
-  CsvCell(const char* words) : CsvCell(std::string(words)) {}
-  CsvCell(int number);
-  /// Shortest digits that give the number again.
-  CsvCell(double number);
+  CsvCell(std::string words) : value(std::move(words)) {}
+  CsvCell(const char* words) : value(std::string(words)) {}
+  CsvCell(int number) : value(number) {}
+  CsvCell(double number) : value(number) {}
 };
 
 class CsvTable {
  public:
   /// @param heading column names with units, like "pressure Pa"
-  explicit CsvTable(const std::vector<std::string>& heading);
+  /// @param digits of numbers; 0: the shortest that give the number again
+  explicit CsvTable(const std::vector<std::string>& heading, int digits = 0);
   /// @throw std::logic_error when it has not as many cells as the heading
   void add(const std::vector<CsvCell>& row);
   const std::string& text() const { return text_; }
 
  private:
   std::size_t columns_;
+  int digits_;
   std::string text_;
 };
 

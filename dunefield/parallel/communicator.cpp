@@ -9,16 +9,18 @@
 
 namespace dunefield {
 
+/// Along a binary tree: in each step a rank takes on the values of the one `step` further, so that
+/// values are combined in rank order.
 void Communicator::reduce(std::span<double> values, double (*combine)(double, double)) {
-  if (size() == 1) return;
-  if (rank() != 0) {
-    send(0, std::span<const double>(values));
-  } else {
-    std::vector<double> other(values.size());
-    for (int r = 1; r < size(); ++r) {
-      receive(r, std::span(other));
-      for (std::size_t i = 0; i < values.size(); ++i) values[i] = combine(values[i], other[i]);
+  std::vector<double> other(size() > 1 ? values.size() : 0);
+  for (int step = 1; step < size(); step *= 2) {
+    if (rank() % (2 * step) == step) {
+      send(rank() - step, std::span<const double>(values));
+      break;
     }
+    if (rank() + step >= size()) continue;
+    receive(rank() + step, std::span(other));
+    for (std::size_t i = 0; i < values.size(); ++i) values[i] = combine(values[i], other[i]);
   }
   broadcast(values);
 }

@@ -1,6 +1,7 @@
 // Ranks that work together by messages. A rank is a thread of this process or an MPI process;
 // no caller can tell which. Messages are copies, and reductions sum in rank order, so that the same
-// number of ranks gives the same bits on either backend.
+// number of ranks gives the same bits on either backend. Reductions and broadcasts run along a
+// tree, in a logarithmic number of steps.
 #pragma once
 
 #include <cstddef>
@@ -52,11 +53,14 @@ class Communicator {
   /// Every rank gets rank 0's values.
   template <class T>
   void broadcast(std::span<T> data) {
-    if (size() == 1) return;
-    if (rank() == 0)
-      for (int r = 1; r < size(); ++r) send(r, std::span<const T>(data));
-    else
-      receive(0, data);
+    int step = 1;
+    while (step < size()) step *= 2;
+    for (step /= 2; step > 0; step /= 2) {
+      if (rank() % (2 * step) == step)
+        receive(rank() - step, data);
+      else if (rank() % (2 * step) == 0 && rank() + step < size())
+        send(rank() + step, std::span<const T>(data));
+    }
   }
   /// All ranks' vectors, on every rank, in rank order.
   template <class T>

@@ -7,8 +7,10 @@
 namespace dunefield {
 namespace {
 
+constexpr int digits = 7;
+
 std::string taps_csv(const Record& r, const std::vector<Tap>& taps) {
-  CsvTable table({"tap", "part", "x m", "y m", "z m", "off m", "pressure Pa", "Cp"});
+  CsvTable table({"tap", "part", "x m", "y m", "z m", "off m", "pressure Pa", "Cp"}, digits);
   for (const TapReading& t : read_taps(r.readings(), taps, r.reference))
     table.add({t.tap, t.part, t.place.x, t.place.y, t.place.z, t.off, t.pressure, t.cp});
   return table.text();
@@ -16,7 +18,8 @@ std::string taps_csv(const Record& r, const std::vector<Tap>& taps) {
 
 std::string rakes_csv(const Record& r, const std::vector<Rake>& rakes) {
   CsvTable table(
-      {"rake", "x m", "y m", "z m", "u m/s", "v m/s", "w m/s", "pressure Pa", "Cp", "total Cp"});
+      {"rake", "x m", "y m", "z m", "u m/s", "v m/s", "w m/s", "pressure Pa", "Cp", "total Cp"},
+      digits);
   for (const RakeReading& k : read_rakes(r.readings(), rakes, r.reference)) {
     const Vec3 &x = k.place, &u = k.velocity;
     if (k.air)
@@ -29,7 +32,8 @@ std::string rakes_csv(const Record& r, const std::vector<Rake>& rakes) {
 
 std::string planes_csv(const Record& r, const std::vector<MeasuringPlane>& planes) {
   CsvTable table({"plane", "area m2", "mass flow kg/s", "u m/s", "v m/s", "w m/s", "pressure Pa",
-                  "Cp", "total Cp"});
+                  "Cp", "total Cp"},
+                 digits);
   for (const PlaneReading& p : read_planes(r.readings(), planes, r.reference))
     table.add({p.plane, p.area, p.mass_flow, p.velocity.x, p.velocity.y, p.velocity.z, p.pressure,
                p.cp, p.total_cp});
@@ -39,7 +43,7 @@ std::string planes_csv(const Record& r, const std::vector<MeasuringPlane>& plane
 std::string build_up_csv(const Record& r) {
   const BuildUp b = build_up(r);
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
-  CsvTable table({"x_m", "CD", "CD_pressure", "CD_friction", "CL"});
+  CsvTable table({"x_m", "CD", "CD_pressure", "CD_friction", "CL"}, digits);
   for (std::size_t i = 0; i < b.station.size(); ++i) {
     const double pressure = b.pressure[i].x / qa, friction = b.friction[i].x / qa;
     table.add({b.station[i], pressure + friction, pressure, friction,

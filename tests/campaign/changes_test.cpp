@@ -168,6 +168,18 @@ TEST_F(Changes, ScaledModelsGetTheSpeedOfTheirReynoldsNumber) {
               1e-9);
 }
 
+TEST_F(Changes, ARoadThatMissesTheSpeedOfAReynoldsNumberIsWarnedOf) {
+  const auto warned = [&](const std::string& road_speed) {
+    for (const Finding& f : setup("[tunnel]\nroad_speed = \"" + road_speed + "\"\n",
+                                  "scale = 0.5\n", "reynolds = [1e6]\n")
+                                .findings)
+      if (f.text.find("road moves at") != std::string::npos) return true;
+    return false;
+  };
+  EXPECT_TRUE(warned("20 m/s"));
+  EXPECT_FALSE(warned("25 m/s"));
+}
+
 TEST_F(Changes, WheelsMergedIntoTheBodyAreAskedForAndTakenInNumbers) {
   Surface s = rounded_box("all", Box{{-1000, -400, 60}, {1000, 400, 800}}, 50);
   append(s, cylinder("all", {-600, 300, 148}, {-600, 380, 148}, 150, 48));

@@ -55,6 +55,24 @@ TEST(Pictures, ASliceShowsTheSolidGreyAndTheAirInItsColour) {
   EXPECT_GT(air >> 16, 230u) << "the bright end of the palette";
 }
 
+TEST(Pictures, ASliceShowsVeryFlatCellsAndEndsAtItsFrame) {
+  // Cells fifty times as wide as high, in a block that reaches beyond the frame.
+  const VolumeMesh m = [] {
+    VolumeMesh flat = structured_mesh(4, 2, 100, [](const Vec3& a) {
+      return Vec3{4 * a.x - 2, a.y - 0.5, 2 * a.z};
+    });
+    flat.derive();
+    return flat;
+  }();
+  const TemporaryFolder folder;
+  draw_slice_y(folder / "s.png", m, std::vector<double>(at(m.cells), 1.0), 0.01,
+               Box{{-1.7, 0, 0.3}, {1.7, 0, 1.7}}, {Palette::dune, 0, 1, "u"}, "flat");
+  const Png png(folder / "s.png");
+  const Colours c(png);
+  EXPECT_LT(c.grey, 2000) << "no solid shows through";
+  EXPECT_EQ(png.at(16, 200), 0xffffffu) << "nothing beside the frame";
+}
+
 TEST(Canvas, MarksAreRoundNumbers) {
   EXPECT_EQ(round_marks(0, 1, 5).size(), 6u);
   EXPECT_EQ(round_marks(-1, 1, 4), (std::vector<double>{-1, -0.5, 0, 0.5, 1}));

@@ -20,9 +20,12 @@ inline void require(bool held, const char* what) {
 }
 
 inline void check_reductions(Communicator& comm) {
-  double expected = 0;
-  for (int r = 0; r < comm.size(); ++r) expected += 0.1 * (r + 1);
-  require(comm.sum(0.1 * (comm.rank() + 1)) == expected, "sums run in rank order");
+  std::vector<double> sums;
+  for (int r = 0; r < comm.size(); ++r) sums.push_back(0.1 * (r + 1));
+  for (std::size_t step = 1; step < sums.size(); step *= 2)
+    for (std::size_t r = 0; r + step < sums.size(); r += 2 * step) sums[r] += sums[r + step];
+  require(comm.sum(0.1 * (comm.rank() + 1)) == sums[0],
+          "sums of neighbours, then of neighbouring pairs, and so on");
   require(comm.max(comm.rank()) == comm.size() - 1 && comm.min(comm.rank()) == 0,
           "greatest and least");
   require(comm.any(comm.rank() == comm.size() - 1) && !comm.any(false), "any");

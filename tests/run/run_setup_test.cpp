@@ -68,11 +68,11 @@ TEST(RunSetup, AnUnlikelyOneIsWarnedOf) {
 TEST(RunSetup, AWantedNumberOfCellsGivesTheSizesOnce) {
   RunSetup s = small_setup();
   s.recipe.surface_size.reset(), s.recipe.smallest_size.reset();
-  s.recipe.target_cells = 30'000;
+  s.recipe.target_cells = 80'000;
   s.check();
   EXPECT_FALSE(s.recipe.target_cells.has_value());
   ASSERT_TRUE(s.recipe.surface_size.has_value());
-  EXPECT_NEAR(predict_cells(s.vehicle.surface, s.tunnel_box(), s.mesh_options()) / 30'000, 1, 0.1);
+  EXPECT_NEAR(predict_cells(s.vehicle.surface, s.tunnel_box(), s.mesh_options()) / 80'000, 1, 0.1);
 }
 
 enum class Changes { nothing, readings, flow, mesh };

@@ -16,7 +16,10 @@ namespace {
 using namespace dunefield;
 
 using Map = std::function<Vec3(const Vec3&)>;
-constexpr double length = 3, nu = 0.02;
+constexpr double nu = 0.02;
+/// Of the channel, which is 1 high and 36 by 16 cells: regular cells are 4/3 and 16/3 as long as
+/// high.
+constexpr double short_channel = 3, long_channel = 12;
 
 /// Fully developed flow between plates 1 apart, mean velocity 1.
 Vec3 exact(const Vec3& x) { return {6 * x.z * (1 - x.z), 0, 0}; }
@@ -77,9 +80,9 @@ VolumeMesh mesh_of(const Map& map) {
   return m;
 }
 
-void table(Measure which, const std::vector<double>& strengths,
+void table(Measure which, double length, const std::vector<double>& strengths,
            const std::function<Map(double)>& family) {
-  const Outcome regular = solve(mesh_of([](const Vec3& a) {
+  const Outcome regular = solve(mesh_of([length](const Vec3& a) {
     return Vec3{length * a.x, 0.25 * a.y, a.z};
   }));
   for (const double s : strengths) {
@@ -99,43 +102,44 @@ void table(Measure which, const std::vector<double>& strengths,
 /// Only columns in the middle third are changed.
 double inside(double x) { return x > 1.0 / 3 && x < 2.0 / 3 ? 1 : 0; }
 
+/// The point of the regular mesh, moved along the channel.
+Vec3 moved(const Vec3& a, double length, double by) { return {length * a.x + by, 0.25 * a.y, a.z}; }
+bool is_odd(double share, int count) { return std::lround(share * count) % 2 == 1; }
+
 }  // namespace
 
 int main() {
-  // Sheared rows: lines of centres oblique to the faces between them.
-  table(Measure::obliquity, {0.5, 1, 2, 3, 4, 6}, [](double s) -> Map {
+  // Rows sheared gently: lines of centres oblique to the faces between them.
+  table(Measure::obliquity, long_channel, {1, 2, 3, 4, 5, 6, 7}, [](double s) -> Map {
     return [s](const Vec3& a) {
-      const double shift = inside(a.x) * s * (a.z - 0.5) * a.z * (1 - a.z) * 4 / 3;
-      return Vec3{length * a.x + shift * length / 12, 0.25 * a.y, a.z};
+      const double here = std::sin(3.14159265 * a.x);
+      return moved(a, long_channel, s * here * here * (a.z - 0.5));
     };
   });
-  // Every other line of points moved along the rows: faces beside their lines of centres.
-  table(Measure::offset, {0.2, 0.4, 0.6, 0.8, 0.95}, [](double s) -> Map {
-    return [s](const Vec3& a) {
-      const bool odd = static_cast<int>(std::lround(a.z * 16)) % 2 == 1;
-      const double shift = odd ? inside(a.x) * s * length / 36 : 0;
-      return Vec3{length * a.x + shift, 0.25 * a.y, a.z};
-    };
-  });
+  // Every other line of points moved along: faces beside their lines of centres.
+  table(Measure::offset, long_channel, {0.1, 0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8},
+        [](double s) -> Map {
+          return [s](const Vec3& a) {
+            const double by = is_odd(a.z, 16) ? inside(a.x) * s * long_channel / 36 : 0;
+            return moved(a, long_channel, by);
+          };
+        });
   // Thin columns beside wide ones: sizes that jump, faces near one of their centres.
   for (const Measure which : {Measure::one_sidedness, Measure::size_step})
-    table(which, {0.5, 0.8, 0.9, 0.95, 0.98}, [](double s) -> Map {
+    table(which, short_channel, {0.5, 0.8, 0.9, 0.91, 0.92, 0.93, 0.94, 0.95}, [](double s) -> Map {
       return [s](const Vec3& a) {
-        const bool odd = static_cast<int>(std::lround(a.x * 36)) % 2 == 1;
-        const double shift = odd ? inside(a.x) * s * length / 36 : 0;
-        return Vec3{length * a.x + shift, 0.25 * a.y, a.z};
+        const double by = is_odd(a.x, 36) ? inside(a.x) * s * short_channel / 36 : 0;
+        return moved(a, short_channel, by);
       };
     });
-  // Points moved to and fro across the faces: warped ones.
-  table(Measure::warp, {0.1, 0.2, 0.3, 0.4}, [](double s) -> Map {
+  // Points moved to and fro: warped faces.
+  table(Measure::warp, short_channel, {0.1, 0.2, 0.3, 0.4}, [](double s) -> Map {
     return [s](const Vec3& a) {
-      const int i = static_cast<int>(std::lround(a.x * 36)),
-                j = static_cast<int>(std::lround(a.y * 3)),
-                k = static_cast<int>(std::lround(a.z * 16));
-      const double sign = (i + j + k) % 2 ? 1 : -1;
-      const bool wall = k == 0 || k == 16;
-      return Vec3{length * a.x + inside(a.x) * sign * s * length / 36, 0.25 * a.y,
-                  a.z + (wall ? 0 : inside(a.x) * sign * s / 16)};
+      const bool odd = is_odd(a.x, 36) != (is_odd(a.y, 3) != is_odd(a.z, 16));
+      const double by = inside(a.x) * s * (odd ? 1 : -1);
+      Vec3 x = moved(a, short_channel, by * short_channel / 36);
+      if (a.z > 0 && a.z < 1) x.z += by / 16;
+      return x;
     };
   });
 }

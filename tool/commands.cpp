@@ -116,6 +116,7 @@ CampaignSetup setup_of(const std::vector<std::string>& files, const SurfaceArgum
   console.progress("guessing how it stands");
   const FirstGuess guess = first_guess({files.begin(), files.end()}, guess_options(surface));
   for (const std::string& l : guess.in_words) console.line(l);
+  console.line();
   return prepare(guess.campaign);
 }
 
@@ -131,6 +132,7 @@ int start(const std::vector<std::string>& files, const SurfaceArguments& surface
   const FirstGuess guess = first_guess({files.begin(), files.end()}, guess_options(surface));
   const CampaignSetup setup = prepare(guess.campaign);
   for (const std::string& l : guess.in_words) console.line(l);
+  console.line();
   show_setup(setup, console);
   write_text(file, campaign_text(guess, file.parent_path()));
   console.line("written    " + file.string());

@@ -80,26 +80,27 @@ FirstGuess first_guess(const std::vector<fs::path>& files, const GuessOptions& o
   constexpr double alike = 2e-3;  // of the width
   c.tunnel.half = o.half.value_or(sides.largest <= alike * size.y);
   c.placing.centred = c.tunnel.half;
-  g.in_words = {
-      fmt::format("size       {:.3f} x {:.3f} x {:.3f} m with unit {}{}", size.x, size.y, size.z,
-                  g.unit, guessed(o.unit.has_value())),
-      fmt::format("stance     nose towards {}{}, up {}{} in the file", c.placing.nose,
-                  o.nose                 ? ""
-                  : stance.nose_is_clear ? " (guessed)"
-                                         : " (a mere assumption: check it)",
-                  c.placing.up, guessed(o.up.has_value())),
-      fmt::format("sides      differ by {:.1f} mm at most: {} is computed", 1000 * sides.largest,
-                  c.tunnel.half ? "one half" : "the whole vehicle")};
+  g.in_words = {fmt::format("size       {:.3f} x {:.3f} x {:.3f} m with unit {}{}", size.x, size.y,
+                            size.z, g.unit, guessed(o.unit.has_value())),
+                fmt::format("stance     nose towards {}{}, up {}{} in the file", c.placing.nose,
+                            o.nose                 ? ""
+                            : stance.nose_is_clear ? " (guessed)"
+                                                   : " (a mere assumption: check it)",
+                            c.placing.up, guessed(o.up.has_value()))};
   for (const auto& reason : stance.reasons) g.in_words.push_back("           " + reason);
+  g.in_words.push_back(fmt::format("sides      differ by {:.1f} mm at most: {} is computed",
+                                   1000 * sides.largest,
+                                   c.tunnel.half ? "one half" : "the whole vehicle"));
   return g;
 }
 
 std::string campaign_text(const FirstGuess& g, const fs::path& folder) {
   const Campaign& c = g.campaign;
+  const fs::path here = folder.empty() ? fs::current_path() : fs::absolute(folder);
   std::string files;
   for (const fs::path& f : c.surfaces) {
     std::error_code status;
-    const fs::path from = fs::relative(fs::absolute(f), fs::absolute(folder), status);
+    const fs::path from = fs::relative(fs::absolute(f), here, status);
     files += (files.empty() ? "" : ", ") + quoted((from.empty() ? fs::absolute(f) : from).string());
   }
   const std::string road =
@@ -108,7 +109,7 @@ std::string campaign_text(const FirstGuess& g, const fs::path& folder) {
                      : "#road = \"0 mm\"        # height of the road in the file, if it is not "
                        "found rightly\n";
   return fmt::format(
-      R"(# Begun from the surface; what was guessed is marked. Take a # away to use what stands behind it.
+      R"(# Begun from the surface; what was guessed is marked. Take a # away to use a line.
 name = {}
 
 [vehicle]

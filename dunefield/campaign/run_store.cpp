@@ -51,6 +51,23 @@ fs::path fresh_beside(const fs::path& folder) {
   return fresh;
 }
 
+fs::path superseded(const fs::path& folder) { return beside(folder, ".superseded"); }
+
+/// An earlier result of the same flow is superseded, one of another is kept under a number.
+fs::path place_for_earlier(const fs::path& folder, const Record& record) {
+  try {
+    if (read_figures(folder).run.hashes.flow == record.run.hashes.flow) {
+      std::error_code ignored;
+      fs::remove_all(superseded(folder), ignored);
+      return superseded(folder);
+    }
+  } catch (const InputError&) {  // damaged: kept, too
+  }
+  int n = 1;
+  while (fs::exists(folder.string() + fmt::format(".earlier-{}", n))) ++n;
+  return folder.string() + fmt::format(".earlier-{}", n);
+}
+
 }  // namespace
 
 fs::path beside(const fs::path& run_folder, const std::string& ending) {
@@ -96,18 +113,16 @@ void store_run(const fs::path& folder, const Record& record, const Readings& rea
   write_all(fresh, record, readings);
   write_open_data(fresh, record);
   std::error_code status;
-  if (fs::exists(folder)) {
-    int n = 1;
-    while (fs::exists(folder.string() + fmt::format(".earlier-{}", n))) ++n;
-    fs::rename(folder, folder.string() + fmt::format(".earlier-{}", n), status);
-    if (status)
-      throw OutputError("the earlier result cannot be moved aside", folder.string(),
-                        "the new one is in " + fresh.string());
-  }
+  const fs::path aside = fs::exists(folder) ? place_for_earlier(folder, record) : fs::path();
+  if (!aside.empty()) fs::rename(folder, aside, status);
+  if (status)
+    throw OutputError("the earlier result cannot be moved aside", folder.string(),
+                      "the new one is in " + fresh.string());
   fs::rename(fresh, folder, status);
   if (status)
     throw OutputError("the result cannot be put in place", folder.string(),
                       "it is in " + fresh.string());
+  if (aside == superseded(folder)) fs::remove_all(aside, status);
 }
 
 void store_look(const fs::path& folder, const Record& record, const Readings& readings) {

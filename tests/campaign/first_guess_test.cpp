@@ -30,6 +30,14 @@ TEST(FirstGuess, GivesACampaignFileThatReadsAsItself) {
   }
 }
 
+TEST(FirstGuess, NamesFilesFromWhereTheCampaignFileStands) {
+  const FirstGuess guess = first_guess({van});
+  EXPECT_NE(campaign_text(guess, van.parent_path()).find("files = [\"marram.stl\"]"),
+            std::string::npos);
+  EXPECT_NE(campaign_text(guess, "").find("marram.stl\"]"), std::string::npos)
+      << "the present folder";
+}
+
 TEST(FirstGuess, HalfIsForVehiclesWhoseSidesAreAlike) {
   EXPECT_TRUE(first_guess({van}).campaign.tunnel.half);
   EXPECT_FALSE(first_guess({van}, {.half = false}).campaign.tunnel.half);

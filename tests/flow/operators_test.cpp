@@ -152,17 +152,5 @@ TEST(FlowSolver, ContradictingConditionsAreRefused) {
   refused(laminar(-0.1, {stream({1, 0, 0}), outflow(), slip(), slip(), slip(), slip()}));
 }
 
-TEST(Fields, ScaleWithSpeedAsTheEquationsDo) {
-  Fields f{{{1, 0, 0}}, {2}, {3}, {4}, {7}, {6}, {5}};
-  scale_speed(f, 2);
-  EXPECT_EQ(f.u[0].x, 2);
-  EXPECT_EQ(f.p[0], 8);
-  EXPECT_EQ(f.k[0], 12);
-  EXPECT_EQ(f.omega[0], 8);
-  EXPECT_EQ(f.epsilon[0], 56);
-  EXPECT_EQ(f.nu_tilde[0], 12);
-  EXPECT_EQ(f.nu_t[0], 10);
-}
-
 }  // namespace
 }  // namespace dunefield::test

@@ -118,10 +118,10 @@ bool MeshQuality::good() const {
 
 MeshQuality empty_quality() {
   MeshQuality q;
-  q.summary = {unmeasured("obliquity", "deg", 70, 84, {10, 20, 30, 40, 50, 60, 70, 80}),
+  q.summary = {unmeasured("obliquity", "deg", 65, 84, {10, 20, 30, 40, 50, 65, 75}),
                unmeasured("offset", "", 1, 2, {0.05, 0.1, 0.2, 0.4, 0.6, 1, 2}),
-               unmeasured("one-sidedness", "", 20, 20, {1.2, 1.5, 2, 3, 5, 10, 20}),
-               unmeasured("size step", "", 3.7, 3.7, {1.1, 1.3, 1.6, 2, 2.5, 3, 3.7}),
+               unmeasured("one-sidedness", "", 20, 28, {1.2, 1.5, 2, 3, 5, 10, 20}),
+               unmeasured("size step", "", 3, 3.7, {1.1, 1.3, 1.6, 2, 2.5, 3}),
                unmeasured("slenderness", "", 100, anything, {1.5, 3, 6, 12, 25, 50, 100}),
                unmeasured("warp", "", 0.5, anything, {0.01, 0.03, 0.1, 0.2, 0.5})};
   return q;

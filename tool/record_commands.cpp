@@ -26,7 +26,8 @@ void show_results(const Record& r, Console& console) {
   const Figures f = r.figures();
   console.line(fmt::format("result     {}; {} iterations in {}", r.brief(), f.iterations,
                            clock_time(r.seconds)));
-  if (!r.why().empty()) console.line("           " + r.why());
+  // That of every other status stands among the findings.
+  if (r.status == RunStatus::stopped && !r.why().empty()) console.line("           " + r.why());
   console.line(fmt::format("lift       front {}, rear {}; drag area {:.3f} m2, {:.0f} W",
                            with_interval(f.clf, 3), with_interval(f.clr, 3),
                            f.cd.mean * f.reference.frontal_area, f.drag * f.run.speed));
@@ -36,6 +37,7 @@ void show_results(const Record& r, Console& console) {
       r.balance.momentum_drag, r.checks.wake_drag, r.balance.total().force.x,
       std::abs(r.checks.mass_balance)));
   console.line();
+  console.line("Parts at the last iteration; the result above is a mean over many:");
   show_parts(r, console);
 }
 

@@ -28,6 +28,7 @@
 #include <dunefield/mesh/tunnel.hpp>
 #include <dunefield/parallel/thread_budget.hpp>
 #include <dunefield/record/mapping.hpp>
+#include <dunefield/record/points.hpp>
 #include <dunefield/record/quantities.hpp>
 #include <dunefield/record/readings.hpp>
 #include <dunefield/record/sampler.hpp>

@@ -83,7 +83,8 @@ void draw_health(const std::filesystem::path& file, const Surface& s, const Heal
   };
   int row = 0;
   for (const auto& l : lines) {
-    const double x = 40 + 620 * (row / 4), y = 580 + 44 * (row % 4);
+    const int column = row / 4;
+    const double x = 40 + 620 * column, y = 580 + 44 * (row % 4);
     dot_at(canvas, {x + 8, y + 9}, 8, l.colour);
     canvas.text(x + 28, y, l.text, 16, ink);
     ++row;

@@ -182,8 +182,8 @@ void draw_mesh_quality(const std::filesystem::path& file, const MeshQuality& q,
   Canvas canvas(width, height, paper);
   canvas.text(32, 22, title, 20, ink, Canvas::Anchor::left, true);
   for (std::size_t i = 0; i < q.summary.size(); ++i) {
-    const double column = static_cast<double>(i % 2), row = static_cast<double>(i / 2);
-    draw_histogram(canvas, q.summary[i], {32 + 624 * column, 70 + 232 * row, 592, 214});
+    const int column = static_cast<int>(i) % 2, row = static_cast<int>(i) / 2;
+    draw_histogram(canvas, q.summary[i], {32.0 + 624 * column, 70.0 + 232 * row, 592, 214});
   }
   canvas.text(32, height - 28,
               "heights by the logarithm of the count, which stands above; red: beyond the "

@@ -52,8 +52,9 @@ void VehicleView::draw(Canvas& canvas, const Surface& s, Colour background,
           Colour sum;
           Drawn& out = pixels[row * columns + column];
           for (int sub = 0; sub < samples * samples; ++sub) {
-            const double px = x0 + static_cast<double>(column) + (sub % samples + 0.5) / samples,
-                         py = y0 + static_cast<double>(row) + (sub / samples + 0.5) / samples;
+            const int i = sub % samples, j = sub / samples;
+            const double px = x0 + static_cast<double>(column) + (i + 0.5) / samples,
+                         py = y0 + static_cast<double>(row) + (j + 0.5) / samples;
             const double x = middle_.x + (px - frame_.x - 0.5 * frame_.width) * metres_per_pixel_,
                          y = middle_.y - (py - frame_.y - 0.5 * frame_.height) * metres_per_pixel_;
             const Vec3 foot = right_ * x + up_ * y;

@@ -93,7 +93,7 @@ std::vector<Entry> entries(const Record& r) {
        {},
        {}},
       {{"total Cp", "", false, true, false}, total_cp, {}, {}, {}},
-      {{"vorticity", "1/s", true, true, false, false}, {}, {}, vorticity, {}},
+      {{"vorticity", "1/s", true, true, false, false, true}, {}, {}, vorticity, {}},
       {{"wall shear", "Pa", true, false, true}, {}, {}, {}, wall_shear},
       {{"y+", "", false, false, true},
        {},

@@ -13,6 +13,7 @@ struct Quantity {
   bool vector = false;
   bool in_air = false, on_wall = false;
   bool stored = true;  ///< false: worked out from others when asked for, by gradients
+  bool axial = false;  ///< of a turning: its image in a mirror turns the other way
 };
 
 /// All that this record has.

@@ -3,13 +3,11 @@
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
+#include <dunefield/record/points.hpp>
 #include <dunefield/record/sampler.hpp>
 
 namespace dunefield {
 namespace {
-
-/// The side of the centre plane that is meshed.
-Vec3 meshed_side(const Vec3& p, bool half) { return half ? Vec3{p.x, std::abs(p.y), p.z} : p; }
 
 const std::string& part_of(const VolumeMesh& m, int face) {
   for (const Boundary& p : m.boundaries)

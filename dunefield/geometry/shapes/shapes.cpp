@@ -168,8 +168,9 @@ Surface mirrored(const Surface& surface) {
 
 Surface sphere(const std::string& part, const Vec3& centre, double radius, int segments) {
   std::vector<std::array<double, 2>> profile;
-  for (int i = 0; i <= segments / 2; ++i) {
-    const double a = pi * i / (segments / 2);
+  const int bands = segments / 2;
+  for (int i = 0; i <= bands; ++i) {
+    const double a = pi * i / bands;
     profile.push_back({-radius * std::cos(a), radius * std::sin(a)});
   }
   profile.front()[1] = profile.back()[1] = 0;

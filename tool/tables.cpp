@@ -39,19 +39,18 @@ std::string with_interval(const WindowMean& w, int digits) {
 
 void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) {
   const MeshQuality& q = m.quality;
-  console.line(fmt::format(
-      "mesh       {} cells in {:.1f} s; all closed ({:.0e}); {}", q.cells, m.seconds,
-      q.worst_closure,
-      q.good()
-          ? "every face within the limits"
-          : "some faces are beyond the limits: the flow may need more iterations or back off"));
-  Rows rows = {{"measure", "mean", "worst", "limit", "beyond", "at m"}};
+  console.line(fmt::format("mesh       {} cells in {:.1f} s; all closed ({:.0e}); {}", q.cells,
+                           m.seconds, q.worst_closure,
+                           q.good() ? "no face beyond what is tolerated"
+                                    : "some faces are beyond what is tolerated: the flow may need "
+                                      "more iterations or back off"));
+  Rows rows = {{"measure", "mean", "worst", "limit", "beyond", "tolerated", "worst at m"}};
   for (const MeasureSummary& s : q.summary)
     rows.push_back(
         {s.name + (s.unit.empty() ? "" : " " + s.unit), fmt::format("{:.3g}", s.mean),
          fmt::format("{:.3g}", s.worst_value()), fmt::format("{:.3g}", s.limit),
          s.beyond ? fmt::format("{} ({:.3f} %)", s.beyond, 100 * s.share_beyond()) : "none",
-         place(s.worst.empty() ? Vec3{} : s.worst[0].place)});
+         fmt::format("{:.3g}", s.tolerated), place(s.worst.empty() ? Vec3{} : s.worst[0].place)});
   console.table(rows);
   if (m.merged > 0)
     console.line(

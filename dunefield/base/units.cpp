@@ -85,7 +85,10 @@ double parse_quantity(std::string_view text, Dimension dimension, const std::str
 }
 
 double length_unit(std::string_view unit, const std::string& where) {
-  return parse_quantity("1 " + std::string(unit), Dimension::length, where);
+  for (const Unit& u : units())
+    if (trimmed(unit) == u.name && u.dimension == Dimension::length) return u.factor;
+  throw InputError("'" + std::string(unit) + "' is no unit of length", where,
+                   "use one of " + known_units(Dimension::length));
 }
 
 }  // namespace dunefield

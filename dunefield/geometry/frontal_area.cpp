@@ -48,7 +48,7 @@ double frontal_area(const Surface& s, int cells_across) {
   if (box.empty()) return 0;
   const double low = std::max(box.lo.z, 0.0);
   const double step = std::max(box.size().y, box.hi.z - low) / cells_across;
-  if (!(step > 0)) return 0;
+  if (!(step > 0) || box.hi.z <= low) return 0;
   const int rows = static_cast<int>(std::ceil((box.hi.z - low) / step));
   // On each horizontal line the triangles cover exact intervals; their union is measured. Each core
   // takes a band of lines.

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/base/error.hpp>
 #include <dunefield/geometry/files/surface_file.hpp>
 #include <dunefield/geometry/frontal_area.hpp>
 #include <dunefield/geometry/stance.hpp>
@@ -48,11 +49,27 @@ std::vector<Wheel> wheels_when_shifted(const Surface& upright, const VehicleOpti
   return wheels_of(o, placed, shift, "wheels", unsaid);
 }
 
+/// Upward shift onto the road of the file that the user names.
+double onto_given_road(const Box& box, double road, Findings& findings) {
+  const Vec3 size = box.size();
+  const double under = road - box.lo.z;
+  if (under >= size.z)
+    throw InputError(fmt::format("the whole vehicle lies below the road at {:.4g} m", road),
+                     "vehicle.road",
+                     fmt::format("it reaches from {:.4g} to {:.4g} m", box.lo.z, box.hi.z));
+  if (under > on_the_road * size.z)
+    findings.warn(fmt::format(
+        "the vehicle reaches {:.3f} m below its road: what lies there is left out", under));
+  if (-under > highest_clearance * std::max({size.x, size.y, size.z}))
+    findings.warn(fmt::format("the vehicle hangs {:.3f} m above its road", -under));
+  return -road;
+}
+
 /// Upward shift onto the road.
 double onto_road(const Surface& upright, const VehicleOptions& o, Findings& findings) {
   const Box box = bounds(upright);
+  if (o.road) return onto_given_road(box, *o.road * o.scale, findings);
   const Vec3 size = box.size();
-  if (o.road) return -*o.road * o.scale;
   const double lowest = box.lo.z;
   if (std::abs(lowest) <= on_the_road * size.z) return 0;
   const bool clear = lowest > 0 && lowest <= highest_clearance * std::max({size.x, size.y, size.z});

@@ -127,12 +127,10 @@ void draw_mesh_surface(const std::filesystem::path& file, const VolumeMesh& m, c
   }
   canvas.text(32, height - 62,
               fmt::format("{} cells, {} faces, {} points", q.cells, q.faces, q.points), 14, ink);
-  canvas.text(
-      32, height - 40,
-      beyond
-          ? fmt::format("red rings: the worst of {} places beyond the recommended limits", beyond)
-          : "no place beyond the recommended limits",
-      14, beyond ? warning_red : ink);
+  canvas.text(32, height - 40,
+              beyond ? fmt::format("red rings: the worst of {} places beyond the limits", beyond)
+                     : "no place beyond the limits",
+              14, beyond ? warning_red : ink);
   canvas.write_png(file);
 }
 
@@ -187,7 +185,7 @@ void draw_mesh_quality(const std::filesystem::path& file, const MeshQuality& q,
   }
   canvas.text(32, height - 28,
               "heights by the logarithm of the count, which stands above; red: beyond the "
-              "recommended limit",
+              "limit",
               13, faint);
   canvas.write_png(file);
 }

@@ -54,6 +54,16 @@ TEST_F(Placing, AnOriginElsewhereIsMovedWithAWarningThatSaysHowFar) {
   EXPECT_TRUE(warned(far_above, "moved by -50.000 m"));
 }
 
+TEST_F(Placing, ARoadThatMissesTheVehicleIsRefusedOrWarnedOf) {
+  EXPECT_THROW(read_vehicle(file(brick(0)), {.road = 1.5}), InputError) << "all of it is below";
+  const Vehicle sunk = read_vehicle(file(brick(0)), {.road = 0.3});
+  EXPECT_NEAR(lowest(sunk), -0.3, 1e-9);
+  EXPECT_TRUE(warned(sunk, "reaches 0.300 m below its road"));
+  EXPECT_NEAR(sunk.frontal_area, 1.6 * 1.1, 0.02) << "what is below the road does not count";
+  EXPECT_TRUE(warned(read_vehicle(file(brick(0)), {.road = -30}), "hangs 30.000 m above"));
+  EXPECT_FALSE(warned(read_vehicle(file(car(0)), {.road = 0.02}), "road")) << "tyres pressed in";
+}
+
 TEST_F(Placing, WheelsStandOnTheRoad) {
   const Vehicle v = read_vehicle(file(car(0.4)));
   ASSERT_EQ(v.wheels.size(), 4u);

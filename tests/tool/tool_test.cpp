@@ -5,28 +5,12 @@
 
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
-#include <tests/support/process.hpp>
+#include <tests/tool/brick.hpp>
 
 namespace dunefield::test {
 namespace {
 
 using Json = nlohmann::json;
-
-/// A small brick above a rolling road: some seconds a run.
-std::string brick_campaign(const TemporaryFolder& folder, const std::string& more = "") {
-  write_stl_binary(folder / "brick.stl",
-                   rounded_box("brick", Box{{-500, -200, 50}, {500, 200, 350}}, 60));
-  write_stl_binary(folder / "fin.stl", rounded_box("fin", Box{{300, -20, 300}, {480, 20, 500}}, 0));
-  write_text(
-      folder / "c.toml",
-      "name = \"Brick\"\n[vehicle]\nfiles = [\"brick.stl\"]\nunit = \"mm\"\n[tunnel]\nhalf = "
-      "true\nahead = 2\nbehind = 3\n[mesh]\nsurface_size = \"35 mm\"\nsmallest_size = \"35 "
-      "mm\"\n[mesh.layers]\ncount = 0\n"
-      "[flow]\niterations = 30\n[runs]\nspeeds = [\"60 km/h\", \"90 km/h\"]\n[[variant]]\nname = "
-      "\"plain\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n" +
-          more);
-  return (folder / "c.toml").string();
-}
 
 TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
   const ProcessResult all = tool("--help");
@@ -74,23 +58,6 @@ TEST(Tool, InspectsADirtyScanAndMendsItIntoANewFile) {
   EXPECT_TRUE(Json::parse(tool("inspect " + mended + " --json").out).at("closed"));
   EXPECT_EQ(tool("mend " + mended + " --into " + mended + " --orient").exit_code, 1)
       << "the original is never touched";
-}
-
-TEST(Tool, BadInputGetsOneLineAndANonZeroExit) {
-  const TemporaryFolder folder;
-  write_text(folder / "bad.toml",
-             "[vehicle]\nfiles = [\"none.stl\"]\n[runs]\nspeeds = [\"90 km/h\"]\n");
-  for (const std::string& command :
-       {std::string("inspect /nowhere.stl"), "run " + (folder / "bad.toml").string(),
-        std::string("run /nowhere.toml"),
-        std::string("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --unit furlong"),
-        "mesh " + brick_campaign(folder) + " --variant none",
-        "run " + brick_campaign(folder) + " --into /proc/nothing"}) {
-    const ProcessResult r = tool(command);
-    EXPECT_EQ(r.exit_code, 1) << command;
-    EXPECT_EQ(r.err.find("error "), 0u) << command << ": " << r.err;
-    EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
-  }
 }
 
 TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {

@@ -57,6 +57,12 @@ std::string layer_words(const MeshOptions& o) {
                      l.total_leaves > 0 ? "; less where leaves are smaller" : "");
 }
 
+std::string wheel_words(const RunSetup& s) {
+  if (s.vehicle.wheels.empty()) return "wheels     none";
+  return fmt::format("wheels     {} {}", s.vehicle.wheels.size(),
+                     s.conditions.wheels_turn ? "turning with the road" : "standing still");
+}
+
 }  // namespace
 
 std::vector<std::string> RunSetup::in_words() const {
@@ -64,11 +70,7 @@ std::vector<std::string> RunSetup::in_words() const {
                                     tunnel_words(*this)};
   if (conditions.yaw != 0) lines.push_back(yaw_words(conditions));
   lines.push_back(road_words(conditions));
-  const bool turn = conditions.wheels_turn;
-  lines.push_back(fmt::format("wheels     {} {}", vehicle.wheels.size(),
-                              vehicle.wheels.empty() ? ""
-                              : turn                 ? "turning with the road"
-                                                     : "standing still"));
+  lines.push_back(wheel_words(*this));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", conditions.air.density,
                               conditions.air.kinematic_viscosity));
   if (mesh_file.empty()) {

@@ -117,6 +117,8 @@ TEST(InWords, TellWhatTheUserMustSee) {
   EXPECT_FALSE(told(s, "layers"));
   s.mesh_file = "from-elsewhere.vtu";
   EXPECT_TRUE(told(s, "from-elsewhere.vtu"));
+  s.vehicle.wheels.clear();
+  EXPECT_TRUE(told(s, "wheels     none"));
 }
 
 }  // namespace

@@ -59,8 +59,9 @@ std::string layer_words(const MeshOptions& o) {
 
 std::string wheel_words(const RunSetup& s) {
   if (s.vehicle.wheels.empty()) return "wheels     none";
+  const bool turn = s.conditions.wheels_turn && s.conditions.speed_of_road() > 0;
   return fmt::format("wheels     {} {}", s.vehicle.wheels.size(),
-                     s.conditions.wheels_turn ? "turning with the road" : "standing still");
+                     turn ? "turning with the road" : "standing still");
 }
 
 }  // namespace

@@ -95,6 +95,30 @@ bool told(const RunSetup& s, const std::string& text) {
   return false;
 }
 
+TEST(InWords, WheelsTurnOnlyWithARoadThatMoves) {
+  RunSetup s = with_wheel();
+  EXPECT_TRUE(told(s, "wheels     1 turning with the road"));
+  s.conditions.wheels_turn = false;
+  EXPECT_TRUE(told(s, "wheels     1 standing still"));
+  s.conditions.wheels_turn = true, s.conditions.rolling_road = false;
+  EXPECT_TRUE(told(s, "wheels     1 standing still")) << "the road is fixed";
+  s.conditions.rolling_road = true, s.conditions.road_speed = 0;
+  EXPECT_TRUE(told(s, "wheels     1 standing still")) << "the road has no speed";
+  s.conditions.road_speed = 15;
+  EXPECT_TRUE(told(s, "turning"));
+  s.vehicle.wheels.clear();
+  EXPECT_TRUE(told(s, "wheels     none"));
+  EXPECT_FALSE(told(s, "turning"));
+}
+
+TEST(InWords, AVehicleInTheAirIsToldWithItsRoad) {
+  RunSetup s = small_setup();
+  EXPECT_TRUE(told(s, "wheels     none"));
+  EXPECT_TRUE(told(s, "one half computed and mirrored"));
+  s.tunnel.half = false;
+  EXPECT_FALSE(told(s, "one half"));
+}
+
 TEST(InWords, TellWhatTheUserMustSee) {
   RunSetup s = with_wheel();
   EXPECT_TRUE(told(s, "1.000 m long"));
@@ -117,8 +141,6 @@ TEST(InWords, TellWhatTheUserMustSee) {
   EXPECT_FALSE(told(s, "layers"));
   s.mesh_file = "from-elsewhere.vtu";
   EXPECT_TRUE(told(s, "from-elsewhere.vtu"));
-  s.vehicle.wheels.clear();
-  EXPECT_TRUE(told(s, "wheels     none"));
 }
 
 }  // namespace

@@ -50,7 +50,7 @@ void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) 
         {s.name + (s.unit.empty() ? "" : " " + s.unit), fmt::format("{:.3g}", s.mean),
          fmt::format("{:.3g}", s.worst_value()), fmt::format("{:.3g}", s.limit),
          s.beyond ? fmt::format("{} ({:.3f} %)", s.beyond, 100 * s.share_beyond()) : "none",
-         s.tolerated < 1e30 ? fmt::format("{:.3g}", s.tolerated) : "any",
+         s.tolerates_any() ? "any" : fmt::format("{:.3g}", s.tolerated),
          place(s.worst.empty() ? Vec3{} : s.worst[0].place)});
   console.table(rows);
   if (m.merged > 0)

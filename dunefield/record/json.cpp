@@ -3,7 +3,7 @@
 namespace dunefield {
 namespace {
 
-/// "volume ratio" and "deg" become "volume_ratio_deg".
+/// "size step" becomes "size_step", and a unit is put behind.
 std::string key_of(const MeasureSummary& s) {
   std::string key = s.name + (s.unit.empty() ? "" : "_" + s.unit);
   for (char& c : key)
@@ -48,6 +48,7 @@ Json quality_json(const MeshQuality& q) {
     all[key_of(s)] = {{"mean", s.mean},
                       {"worst", s.worst_value()},
                       {"limit", s.limit},
+                      {"tolerated", s.tolerates_any() ? Json() : Json(s.tolerated)},
                       {"beyond_limit", s.beyond},
                       {"share_beyond", s.share_beyond()},
                       {"histogram", {{"steps", s.steps}, {"counts", s.classes}}},

@@ -28,10 +28,10 @@ std::vector<std::optional<T>> read_at(const Record& r, const std::vector<T>& val
 }  // namespace
 
 std::vector<Vec3> points_along(const Vec3& from, const Vec3& to, int count) {
-  if (count < 2) throw InputError(fmt::format("{} points", count), "a line", "give two or more");
+  if (count < 1) throw InputError(fmt::format("{} points", count), "a line", "give one or more");
   std::vector<Vec3> points;
   for (int i = 0; i < count; ++i)
-    points.push_back(from + (to - from) * (static_cast<double>(i) / (count - 1)));
+    points.push_back(from + (to - from) * (count > 1 ? static_cast<double>(i) / (count - 1) : 0));
   return points;
 }
 

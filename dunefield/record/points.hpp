@@ -15,7 +15,8 @@ inline Vec3 meshed_side(const Vec3& p, bool half) {
   return half ? Vec3{p.x, std::abs(p.y), p.z} : p;
 }
 
-/// Evenly from one point to the other, both among them. @throw InputError for fewer than two
+/// Evenly from one point to the other, both among them; of one
+/// point: the first. @throw InputError for fewer than one
 std::vector<Vec3> points_along(const Vec3& from, const Vec3& to, int count);
 
 /// Values of a quantity in the air, carried between the cells as by the Sampler; none within the

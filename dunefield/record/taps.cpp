@@ -20,12 +20,9 @@ const std::string& part_of(const VolumeMesh& m, int face) {
 Rake rake_grid(const std::string& name, const Vec3& from, const Vec3& to, const Vec3& far_side,
                int along, int across) {
   Rake rake{name, {}};
-  for (int j = 0; j < across; ++j)
-    for (int i = 0; i < along; ++i) {
-      const double a = along > 1 ? static_cast<double>(i) / (along - 1) : 0,
-                   b = across > 1 ? static_cast<double>(j) / (across - 1) : 0;
-      rake.points.push_back(from + (to - from) * a + (far_side - from) * b);
-    }
+  const std::vector<Vec3> line = points_along(from, to, along);
+  for (const Vec3& start : points_along(from, far_side, across))
+    for (const Vec3& p : line) rake.points.push_back(p + (start - from));
   return rake;
 }
 

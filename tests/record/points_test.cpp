@@ -14,7 +14,8 @@ TEST(Points, ALineHasBothItsEnds) {
   EXPECT_EQ(norm(line.front() - Vec3{0, 1, 2}), 0);
   EXPECT_EQ(norm(line.back() - Vec3{1, 1, 0}), 0);
   EXPECT_NEAR(norm(line[1] - Vec3{0.25, 1, 1.5}), 0, 1e-15);
-  EXPECT_THROW(points_along({}, {1, 0, 0}, 1), InputError);
+  EXPECT_EQ(points_along({1, 2, 3}, {4, 5, 6}, 1).size(), 1u);
+  EXPECT_THROW(points_along({}, {1, 0, 0}, 0), InputError);
 }
 
 TEST(Points, TheAirSlowsDownTowardsTheNoseAndThereIsNoneWithin) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <limits>
 #include <numbers>
 #include <numeric>
 
@@ -25,7 +26,7 @@ MeasureSummary unmeasured(const char* name, const char* unit, double limit, doub
   return s;
 }
 
-constexpr double anything = 1e300;
+constexpr double anything = std::numeric_limits<double>::infinity();
 
 /// Values with their places, put into a summary.
 void summarize(MeasureSummary& s, const std::vector<double>& values,

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <cmath>
 #include <string>
 #include <vector>
 
@@ -36,6 +37,8 @@ struct MeasureSummary {
   double worst_value() const { return worst.empty() ? 0 : worst[0].value; }
   /// True if a place is beyond what is tolerated.
   bool bad() const { return worst_value() > tolerated; }
+  /// True of a measure that no flow was seen to fail by.
+  bool tolerates_any() const { return std::isinf(tolerated); }
   double share_beyond() const {
     return count ? static_cast<double>(beyond) / static_cast<double>(count) : 0.0;
   }

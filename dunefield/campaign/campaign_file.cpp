@@ -172,7 +172,7 @@ void read_probes(Table& root, Campaign& c) {
     t.finish();
   }
   for (Table& t : root.tables("rake")) {
-    constexpr double most = 1e6;
+    constexpr double most = 1e6;  // a slip of the keys, not a rake
     const std::string name = new_name(t, rakes);
     const Vec3 from = needed_place(t, "from"), to = needed_place(t, "to");
     const double along = t.number("points", 10, 1),

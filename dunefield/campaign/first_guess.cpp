@@ -23,7 +23,7 @@ void check_that_it_is_a_vehicle(const Surface& s, const std::string& where) {
   const Vec3 size = bounds(s).size();
   const double longest = std::max({size.x, size.y, size.z}),
                shortest = std::min({size.x, size.y, size.z});
-  constexpr double flattest = 1e-4;
+  constexpr double flattest = 1e-4;  // of the longest side: a drawing, no body
   if (!(shortest > flattest * longest))
     throw InputError(
         fmt::format("is flat ({:.4g} x {:.4g} x {:.4g} in its numbers): that is no vehicle", size.x,

@@ -18,7 +18,7 @@ namespace fs = std::filesystem;
 constexpr double degrees = 57.29577951308232;
 
 std::string slug(const std::string& text) {
-  constexpr std::size_t longest = 60;
+  constexpr std::size_t longest = 60;  // well below what file systems allow
   std::string out;
   for (const unsigned char c : text) {
     if (std::isalnum(c) && c < 128)

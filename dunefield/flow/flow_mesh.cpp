@@ -107,7 +107,7 @@ std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>&
   const Surface walls = wall_triangles(m, [&](const Boundary& p) {
                           return boundary_is_wall[at(&p - m.boundaries.data())];
                         }).surface;
-  constexpr double huge = 1e6;
+  constexpr double huge = 1e6;  // m; stands for no wall at all
   std::vector<double> distance(at(m.cells), huge);
   if (walls.size() == 0) return distance;
   const NearestTree tree(walls);

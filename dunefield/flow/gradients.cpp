@@ -173,7 +173,7 @@ void Gradients::for_inverses(const AtBoundary& special, const Visit& visit) cons
 /// neighbours many times that, and the error grows from cell to cell (simplices need wider
 /// stencils: Haider, Croisille, Courbet 2009). There convection takes only a share of it.
 void Gradients::find_reach() {
-  constexpr double most = 1.3;
+  constexpr double most = 1.3;  // a cube has 0.5; chosen by bench/mesh_needs
   struct Way {
     Vec3 to_neighbour, to_face;
   };

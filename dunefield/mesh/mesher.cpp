@@ -23,10 +23,11 @@
 namespace dunefield {
 namespace {
 
+// bounds the time; each one mends the octree where the last mesh failed
 constexpr int most_rebuilds = 8;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
-constexpr int most_lattices = 3;
+constexpr int most_lattices = 3;  // bounds the time; the failure is told after
 // surface leaves by which the lattice moves when a mesh has failed
 const Vec3 next_lattice{0.3819660113, 0.2360679775, 0};
 
@@ -37,7 +38,7 @@ struct Unsound : MeshError {
 
 /// Leaves for which this machine has memory, all stages of meshing counted.
 double most_leaves() {
-  constexpr double bytes_per_leaf = 1500;
+  constexpr double bytes_per_leaf = 1500;  // peak of `mesh_table` over its leaves, and a little
   return static_cast<double>(sysconf(_SC_PHYS_PAGES)) *
          static_cast<double>(sysconf(_SC_PAGE_SIZE)) / bytes_per_leaf;
 }

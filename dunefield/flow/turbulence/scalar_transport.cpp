@@ -9,7 +9,7 @@ constexpr double speed_floor = 0.3;  // of the reference speed in the pseudo-tim
 
 /// A quantity after a step.
 double never_negative(double q, double change) {
-  constexpr double smallest_step = 0.1;
+  constexpr double smallest_step = 0.1;  // of the value it had
   return std::max(q + change, smallest_step * q);
 }
 

@@ -5,7 +5,7 @@
 
 namespace dunefield::wall_law {
 
-constexpr double kappa = 0.41;
+constexpr double kappa = 0.41;  // von Karman's
 constexpr double c_mu = 0.09;
 
 /// A bump of u+ over ln y+: its height, the y+ of its top, its width.

@@ -205,7 +205,8 @@ class PlyParser {
       }
       const double length = values.next(*p.count);
       const std::size_t entry = binary_ ? size_of(p.type) : 2;
-      if (!(length >= 0) || length > static_cast<double>(values.left() / entry + 1))
+      const std::size_t most = values.left() / entry + 1;
+      if (!(length >= 0) || length > static_cast<double>(most))
         throw InputError(fmt::format("a list of {} entries is longer than the file", length),
                          file_.path().string(), "it is truncated or damaged: export it again");
       for (double i = 0; i < length; ++i) {

@@ -60,7 +60,7 @@ class Dents {
   /// It is tiny beside one of its neighbours, and air finds its way from each to each of them close
   /// by without it.
   bool can_go(int cell) const {
-    constexpr double small = 0.05;
+    constexpr double small = 0.05;  // of the neighbour's volume; volume is lost with it
     constexpr std::size_t most_visited = 500;
     std::vector<int> around = neighbours(cell);
     if (around.empty()) return false;

@@ -133,7 +133,7 @@ int DualVertex::clamped_axes(int octant) const {
 }
 
 double least_thickness(const Octree& octree, int smallest) {
-  constexpr double leaves = 1.1;
+  constexpr double leaves = 1.1;  // a dual cell must fit between the sides
   return leaves * smallest * octree.unit();
 }
 

@@ -97,7 +97,7 @@ Vec3 LayerPlan::mean_of_neighbours(int p, const std::vector<Vec3>& value,
 /// without layers), opposite walls, and the last ring. It is worked out once, for the layers as
 /// they are first planned, as a share of what is carried there.
 void LayerPlan::find_shares() {
-  constexpr int sweeps = 6;
+  constexpr int sweeps = 6;  // of Jacobi, from a linear start: smooth is enough
   const std::vector<Vec3> whole = carried();
   std::vector<Vec3> shift = whole;
   share_.assign(shift.size(), 0);

@@ -11,7 +11,7 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_rounds = 6;
+constexpr int most_rounds = 6;  // bounds the time; later rounds move next to nothing
 constexpr double noticeable = 0.999;  // of the badness before: less gained is nothing gained
 
 /// Moves points and keeps the derived arrays true around them. Points that have nothing to do with
@@ -133,7 +133,7 @@ class Easer {
   /// Of cubes, so that the worst face counts most without the others being forgotten. What the
   /// mender would not tolerate comes first.
   double sum_of_bad(const std::vector<int>& faces) const {
-    constexpr double first = 1e3;
+    constexpr double first = 1e3;  // any large number: an order, not a measure
     double sum = 0;
     for (const int f : faces) {
       const double bad = face_badness(m_, f, wall_cosine_),

@@ -206,7 +206,7 @@ class Grower {
   /// Cells at these points, and some rings of cells more, so that cells are merged there as they
   /// will be in the whole mesh.
   std::vector<char> cells_around(const std::vector<char>& points) const {
-    constexpr int rings = 3;
+    constexpr int rings = 3;  // as far as the mender looks from a bad face
     std::vector<char> in(at(m_.cells), 0);
     for (int f = 0; f < m_.faces(); ++f) {
       const Ring r = ring_of(m_, f);

@@ -13,7 +13,7 @@
 namespace dunefield {
 namespace {
 
-constexpr double slack = 1.001;
+constexpr double slack = 1.001;  // rounding of sizes that were meant to be equal
 // cells of each size around what asks for smaller leaves than its surface
 constexpr double fine_spread = 2;
 constexpr double just_off = 0.05;      // leaves: so far from a sheet there is air on both its sides
@@ -70,7 +70,7 @@ void Sizing::add_groups(const std::vector<Surface>& of_level) {
 
 void Sizing::near_edges(const Surface& s) {
   std::vector<Surface> of_level(at(levels_) + 1);
-  constexpr double flat = 1e-3;
+  constexpr double flat = 1e-3;  // rad: rounding of the file's coordinates
   for (const Fold& fold : folds_of(s, flat, folded_angle)) {
     double size = 1e300;
     if (fold.angle > sharp_angle) {
@@ -91,7 +91,7 @@ void Sizing::in_narrow_places(const Surface& s, const SolidField& solid) {
   const double h = options_.surface_size,
                widest = h * std::max(options_.gap_cells, options_.thin_cells),
                off = 1e-6 * norm(bounds(s).size());
-  constexpr double samples_per_leaf = 4;
+  constexpr double samples_per_leaf = 4;  // a leaf's face is missed once in fifty (e^-4)
   const double wanted = samples_per_leaf * total_area(s) / (h * h);
   const auto samples = sample_surface(s, static_cast<std::size_t>(std::clamp(wanted, 1000.0, 2e6)));
   const RayScene rays(s);

@@ -60,7 +60,7 @@ bool SolidField::is_sheet(const Vec3& p, double distance) const {
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
-  constexpr double behind = 0.05;
+  constexpr double behind = 0.05;  // of the thickness: past rounding, short of the next wall
   if (is_sheet(query, *hit, behind * least_thickness)) return true;
   // On through the body from the nearest point: where does it end? The way there tells the
   // direction better than the triangle's normal, which is anything on a sliver.

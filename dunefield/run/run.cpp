@@ -11,7 +11,7 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_back_offs = 2;  // 16 % of the pseudo-time step is left
+constexpr int most_back_offs = 2;           // 16 % of the pseudo-time step is left
 constexpr double most_first_order = 0.001;  // of the cells: with more a run is not converged
 
 void add_findings(Record& r) {

@@ -12,7 +12,7 @@ namespace dunefield {
 namespace {
 
 constexpr double blockage_warning = 0.02;  // of the tunnel's section: 1 to 2 % of CD by continuity
-constexpr double contact_mismatch = 0.05;         // of the tread's speed at the road
+constexpr double contact_mismatch = 0.05;  // of the tread's speed at the road
 constexpr double longest = 500, shortest = 0.01;  // m; what is beyond comes of a wrong unit
 constexpr double likely_longest = 40, likely_shortest = 0.5;     // m
 constexpr double fastest = 100;                                  // m/s: Mach 0.3

@@ -16,7 +16,7 @@ struct Constants {
 };
 constexpr Constants standard_model = {1.92, 1.3}, realizable_model = {1.9, 1.2};
 constexpr double c1_standard = 1.44;  // Launder and Spalding 1974
-constexpr double a0 = 4.04;  // of the realizable model's C_mu
+constexpr double a0 = 4.04;           // of the realizable model's C_mu
 // steps than the SST model's: k and epsilon follow each other, and swing for ever where one leaps
 // ahead
 constexpr double shorter = 0.25;

@@ -11,7 +11,7 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_rounds = 6;  // bounds the time; later rounds move next to nothing
+constexpr int most_rounds = 6;        // bounds the time
 constexpr double noticeable = 0.999;  // of the badness before: less gained is nothing gained
 
 /// Moves points and keeps the derived arrays true around them. Points that have nothing to do with

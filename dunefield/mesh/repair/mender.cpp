@@ -17,9 +17,9 @@ namespace {
 // smaller over larger; of face and line of centres; of the offset over that line's length.
 constexpr double least_nearness = 0.055, least_of_volumes = 0.022, least_cosine = 0.28,
                  largest_offset = 1.5;
-constexpr int most_rounds = 6;  // bounds the time; what is left then is told as bad cells
+constexpr int most_rounds = 6;       // bounds the time; what is left then is told as bad cells
 constexpr int least_neighbours = 3;  // with fewer no gradient stands on its own
-constexpr double lonely = 1.5;  // how bad fewer are
+constexpr double lonely = 1.5;       // how bad fewer are
 constexpr double unsound = 1e6;
 
 double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below,

@@ -19,8 +19,8 @@ using namespace dunefield;
 
 struct Options {
   std::string vehicle = "marram", recipe = "scout", history;
-  bool whole = false;
-  double courant = 10, coarse = 0, from_speed = 0, final_cd = 0;
+  bool whole = false, plain = false;
+  double courant = 10, cells = 0, speed = 0, coarse = 0, from_speed = 0, final_cd = 0;
   double pressure_reduction = FlowOptions{}.pressure_reduction;
   int iterations = 1000, coarse_iterations = 150;
   Ranks ranks;
@@ -76,10 +76,12 @@ void settle(const Options& o) {
   Campaign campaign = read_campaign(garage::write_demo(o.vehicle, folder));
   campaign.tunnel.half = !o.whole;
   campaign.recipe.name = o.recipe;
-  campaign.flow.courant = o.courant;
+  campaign.flow.courant = o.courant, campaign.limits.recombine = !o.plain;
+  if (o.cells > 0) campaign.recipe.target_cells = o.cells;
   campaign.flow.pressure_reduction = o.pressure_reduction;
   campaign.limits.until_settled = false, campaign.limits.iterations = o.iterations;
-  const RunSetup setup = prepare(campaign).variants.front();
+  RunSetup setup = prepare(campaign).variants.front();
+  if (o.speed > 0) setup.conditions.speed = o.speed / 3.6;
   const MeshResult mesh = build_mesh(setup);
   const Start start = start_of(setup, mesh, o);
   const double coarse_seconds = start.seconds;
@@ -101,9 +103,12 @@ void settle(const Options& o) {
                                 mesh.quality.cells));
   if (!o.history.empty()) {
     auto out = fmt::output_file(o.history);
-    out.print("iteration,cd,cl\n");
+    out.print("iteration,residual,cd,clf,clr,cdm,change\n");
     for (const HistoryRow& h : r.history)
-      out.print("{},{:.6f},{:.6f}\n", h.iteration, h.c.cd, h.c.cl);
+      out.print("{},{:.3e},{:.6f},{:.6f},{:.6f},{:.6f},{:.3e}\n", h.iteration, h.momentum_residual,
+                h.c.cd, h.c.clf(), h.c.clr(),
+                h.momentum_drag / (r.reference.dynamic_pressure() * r.reference.frontal_area),
+                h.change);
   }
   std::filesystem::remove_all(folder);
 }
@@ -117,6 +122,10 @@ int main(int count, char** words) {
   app.add_option("vehicle", o.vehicle, "which")->check(CLI::IsMember(garage::demo_names()));
   app.add_option("--recipe", o.recipe, "of the mesh");
   app.add_flag("--whole", o.whole, "not half of it");
+  app.add_flag("--plain", o.plain, "without recombination");
+  app.add_option("--cells", o.cells, "wanted, instead of the recipe's")->check(CLI::PositiveNumber);
+  app.add_option("--speed", o.speed, "km/h (default: the demo's first)")
+      ->check(CLI::PositiveNumber);
   app.add_option("--courant", o.courant, "pseudo-time step")->check(CLI::PositiveNumber);
   app.add_option("--pressure", o.pressure_reduction,
                  "fall of the pressure residual in each iteration")

@@ -6,47 +6,60 @@
 #include <vector>
 
 namespace dunefield {
-
 namespace {
 
-struct Batching {
-  int count;
-  /// 97.5 % point of Student's t for one degree of freedom less than there are batches
-  double student;
-};
-/// Few batches are long enough to be independent of each other, many tell their variance better: no
-/// one number does for swings of every length.
-constexpr Batching batchings[] = {{5, 2.776}, {6, 2.571}, {8, 2.365}};
+double mean_of(std::span<const double> v) {
+  return std::accumulate(v.begin(), v.end(), 0.0) / static_cast<double>(v.size());
+}
 
-double half_interval_by(const Batching& batches, std::span<const double> v, double period) {
-  std::size_t length = v.size() / static_cast<std::size_t>(batches.count);
-  if (period >= 1 && static_cast<double>(length) >= period)
-    length = static_cast<std::size_t>(std::floor(static_cast<double>(length) / period) * period);
-  std::vector<double> means;
-  for (std::size_t rest = length * static_cast<std::size_t>(batches.count); rest > 0;
-       rest -= length) {
-    const auto batch = v.last(rest).first(length);
-    means.push_back(std::accumulate(batch.begin(), batch.end(), 0.0) / static_cast<double>(length));
+/// Sum of the autocorrelations of deviations from their mean, both ways, until they are lost in the
+/// noise.
+double memory_of(std::span<const double> deviations) {
+  constexpr double none = 0.05;
+  const std::size_t n = deviations.size();
+  const auto covariance = [&](std::size_t lag) {
+    return std::inner_product(deviations.begin(),
+                              deviations.end() - static_cast<std::ptrdiff_t>(lag),
+                              deviations.begin() + static_cast<std::ptrdiff_t>(lag), 0.0);
+  };
+  const double at_once = covariance(0);
+  double sum = 1;
+  for (std::size_t lag = 1; lag < n / 2; ++lag) {
+    const double c = covariance(lag) / at_once;
+    if (c < none) break;
+    sum += 2 * c;
   }
-  const double mean = std::accumulate(means.begin(), means.end(), 0.0) / batches.count;
-  double sum = 0;
-  for (const double m : means) sum += (m - mean) * (m - mean);
-  return batches.student * std::sqrt(sum / (batches.count - 1) / batches.count);
+  return sum;
 }
 
 }  // namespace
 
-WindowMean window_mean(std::span<const double> v, double period) {
+double student_t(double nu) {
+  constexpr double z = 1.959964, z2 = z * z;
+  const double g1 = z * (z2 + 1) / 4, g2 = z * ((5 * z2 + 16) * z2 + 3) / 96,
+               g3 = z * (((3 * z2 + 19) * z2 + 17) * z2 - 15) / 384,
+               g4 = z * ((((79 * z2 + 776) * z2 + 1482) * z2 - 1920) * z2 - 945) / 92160;
+  return z + (g1 + (g2 + (g3 + g4 / nu) / nu) / nu) / nu;
+}
+
+WindowMean window_mean(std::span<const double> v, double least_memory) {
   WindowMean w;
   w.count = static_cast<int>(v.size());
   if (v.empty()) return w;
-  w.mean = std::accumulate(v.begin(), v.end(), 0.0) / w.count;
+  w.mean = mean_of(v);
   w.least = *std::min_element(v.begin(), v.end());
   w.most = *std::max_element(v.begin(), v.end());
-  if (w.count < batchings[0].count) return w.half_interval = w.most - w.least, w;
-  for (const Batching& b : batchings)
-    if (b.count == batchings[0].count || w.count >= b.count * std::max(1.0, period))
-      w.half_interval = std::max(w.half_interval, half_interval_by(b, v, period));
+  std::vector<double> deviations(v.begin(), v.end());
+  double squares = 0;
+  for (double& d : deviations) d -= w.mean, squares += d * d;
+  if (!(squares > 0)) return w;
+  const auto n = static_cast<double>(v.size());
+  w.memory = std::max(least_memory, memory_of(deviations));
+  // With fewer than two values' worth there is no telling; the range is what is known.
+  if (n < 2 * w.memory) return w.half_interval = w.most - w.least, w;
+  // Deviations are from the values' own mean, which takes one from them.
+  const double variance = squares / (n - w.memory);
+  w.half_interval = student_t(n / w.memory - 1) * std::sqrt(variance * w.memory / n);
   return w;
 }
 

@@ -8,14 +8,14 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
-
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
     : mesh_(mesh),
       case_(flow_case),
       comm_(comm),
       state_(mesh, flow_case, comm),
       momentum_(state_),
-      continuity_(state_) {
+      continuity_(state_),
+      recombination_(state_) {
   // Given fluxes on all sides must cancel but for the error of sampling them at face centres, which
   // is spread over the cells.
   constexpr double sampling_error = 0.02;
@@ -85,6 +85,7 @@ void FlowSolver::restore(const SolverState& saved) {
   state_.flux = saved.flux, state_.boundary_flux = saved.boundary_flux;
   state_.wall_slope = saved.wall_slope;
   for (const int c : saved.held) state_.gradients.hold(c);
+  if (!saved.recombination.before.empty()) recombination_.go_on_from(saved.recombination);
   state_.update_pressure_gradients();
 }
 
@@ -114,6 +115,9 @@ IterationReport FlowSolver::iterate() {
                              (case_.reference_speed * case_.reference_speed);
   report.mass_imbalance = sums[2] / std::max(sums[3], 1e-300);
   report.pressure_iterations = continuity_.last_solve().iterations;
+  if (recombination_.after(iteration_)) state_.update_pressure_gradients();
+  report.change = recombination_.change();
+  report.recombined = recombination_.phase() == Recombination::Phase::working;
   return report;
 }
 

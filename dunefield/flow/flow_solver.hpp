@@ -7,6 +7,7 @@
 #include <dunefield/flow/continuity.hpp>
 #include <dunefield/flow/flow_state.hpp>
 #include <dunefield/flow/momentum.hpp>
+#include <dunefield/flow/recombination.hpp>
 #include <dunefield/flow/turbulence/turbulence.hpp>
 
 namespace dunefield {
@@ -18,6 +19,8 @@ struct IterationReport {
   /// Sum of |divergence| before the pressure correction over the stream's flux
   double mass_imbalance = 0;
   int pressure_iterations = 0;
+  double change = 0;        ///< see Recombination
+  bool recombined = false;  ///< it is at work
 };
 
 /// Everything a rank needs to go on as if it had not stopped, to the last bit: the fields that are
@@ -26,6 +29,7 @@ struct SolverState : Fields {
   int iteration = 0;
   std::vector<double> flux, boundary_flux, wall_slope;
   std::vector<int> held;
+  RecombinationState recombination;  ///< empty: what it gathered is lost
 
   /// Calls `visit` with each array of real numbers, always in the same order; of a FlowState as
   /// well.
@@ -53,14 +57,18 @@ class FlowSolver {
   void start_from(Fields fields);
   /// From this rank's state of an earlier solver on the same share of the same mesh.
   void restore(const SolverState& state);
+  /// Without what a recombination has gathered, which `recombination()` holds.
   SolverState save() const;
   /// @throw FlowError with the place when a velocity is no longer finite or beyond all reason
   IterationReport iterate();
+  /// Brings the swings to rest, where that can be done, from now on (Recombination).
+  void recombine() { recombination_.begin(); }
   /// A last pressure correction to a tight tolerance, so that the stored fluxes conserve mass.
   void close_mass();
 
   const FlowState& state() const { return state_; }
   const Continuity& continuity() const { return continuity_; }
+  const Recombination& recombination() const { return recombination_; }
   int iteration() const { return iteration_; }
   /// Net flux through all boundaries over the inflow: the global mass balance.
   double mass_balance() const;
@@ -83,6 +91,7 @@ class FlowSolver {
   Momentum momentum_;
   Continuity continuity_;
   std::unique_ptr<TurbulenceEquations> turbulence_;  ///< none if laminar
+  Recombination recombination_;
   int iteration_ = 0;
 };
 

@@ -14,6 +14,8 @@ struct HistoryRow {
   double momentum_residual = 0, mass_imbalance = 0;
   Coefficients c;
   double momentum_drag = 0;  ///< N, from the tunnel's faces
+  double change = 0;         ///< of the flow in ten iterations, as measured last
+  bool recombined = false;   ///< a recombination of states was at work
 };
 
 /// As CSV, with all digits; and back. @throw InputError for what is no history, naming `where`

@@ -19,14 +19,14 @@ constexpr int schema_version = 1;
 constexpr double gravity = 9.80665;  // m/s2: lift as the weight that it takes off an axle
 
 Json mean_json(const WindowMean& w) {
-  return {{"mean", w.mean},
-          {"least", w.least},
-          {"most", w.most},
-          {"half_interval_95", w.half_interval},
-          {"iterations", w.count}};
+  return {{"mean", w.mean},        {"least", w.least},
+          {"most", w.most},        {"half_interval_95", w.half_interval},
+          {"iterations", w.count}, {"memory_iterations", w.memory}};
 }
 WindowMean mean_from(const Json& j) {
-  return {j.at("mean"), j.at("least"), j.at("most"), j.at("half_interval_95"), j.at("iterations")};
+  return {j.at("mean"),       j.at("least"),
+          j.at("most"),       j.at("half_interval_95"),
+          j.at("iterations"), j.value("memory_iterations", 0.0)};
 }
 
 Json load_json(const Load& l) {

@@ -12,6 +12,8 @@ namespace dunefield {
 namespace {
 
 constexpr int judge_every = 10, keep_every = 25;
+// means that would take longer are not waited for: the swings are brought to rest if they can be
+constexpr double too_many_iterations = 2000;
 constexpr double back_off = 0.4;  // of the pseudo-time step, after a divergence
 
 using Clock = std::chrono::steady_clock;
@@ -70,7 +72,7 @@ std::string shared_text(std::string text, Communicator& comm) {
 
 /// What the root decides after an iteration, sent to all ranks at once.
 struct Decision {
-  bool stop = false, done = false, save = false, look = false;
+  bool stop = false, done = false, save = false, look = false, recombine = false;
 };
 
 }  // namespace
@@ -205,14 +207,17 @@ void CaseRun::iterate(Communicator& comm, FlowSolver& solver) {
     if (root) {
       record.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance,
                                 coefficients(balance.total(), record.reference),
-                                balance.momentum_drag});
+                                balance.momentum_drag, report.change, report.recombined});
       const int gone = report.iteration - first;
       watcher_.iterated(record.history.back(),
                         seconds_since(began) / gone * (most - report.iteration));
-      now = {options_.progress.stop(), report.iteration % judge_every == 0 && settled(),
-             seconds_since(last_save) > options_.save_every, watcher_.wants_look()};
+      now = {options_.progress.stop(), false, seconds_since(last_save) > options_.save_every,
+             watcher_.wants_look()};
+      if (report.iteration % judge_every == 0)
+        now.done = settled(), now.recombine = hard_to_settle();
     }
     now = decided(now);
+    if (now.recombine) solver.recombine();
     // One copy of the state in memory is enough: what is due to be saved waits until the kept
     // state's turn comes, and takes its place meanwhile.
     const bool keep = report.iteration % keep_every == 0;
@@ -237,6 +242,14 @@ Convergence CaseRun::judged() const {
 }
 
 bool CaseRun::settled() const { return setup_.limits.until_settled && judged().settled(); }
+
+bool CaseRun::hard_to_settle() const {
+  const auto developed = static_cast<std::size_t>(warm_ ? 50 : 150);
+  if (!setup_.limits.recombine || record.history.size() < developed) return false;
+  const WindowMean cd = judged().cd;
+  const double needed = iterations_for(cd, setup_.accuracy().drag * std::abs(cd.mean));
+  return needed > too_many_iterations && needed < 1e300;
+}
 
 void CaseRun::take(Communicator& comm, const FlowSolver& solver) {
   const bool half = setup_.tunnel.half;

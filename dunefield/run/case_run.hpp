@@ -36,6 +36,8 @@ class CaseRun {
   void take(Communicator& comm, const FlowSolver& solver);
   Convergence judged() const;
   bool settled() const;
+  /// The flow is developed, and its swings are too large for means
+  bool hard_to_settle() const;
   double wake_plane() const;
   double momentum_behind(double x) const;
   SolverState& good(Communicator& comm) { return good_[at(comm.rank())]; }

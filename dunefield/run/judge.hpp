@@ -11,12 +11,17 @@ struct AccuracyWanted {
   double lift = 0.005;  ///< the same of CLF and CLR, absolute
 };
 
-/// The window begins where cutting more of the start-up off would not make the means more certain
-/// (White 1997, marginal standard error), and holds the last 60 iterations at least, all if there
-/// are fewer.
+/// `steady` is what has come to rest (rest_of), `fluctuating` what swings about means that are
+/// known. The window of those begins where cutting more of the start-up off would not make the
+/// means more certain (White 1997, marginal standard error), and holds the last 60 iterations at
+/// least, all if there are fewer.
 /// @param warm the run started from another's result: its residual was low from the start, and has
 /// not to fall
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
                   const AccuracyWanted& accuracy, bool warm = false);
+
+/// Iterations over which a quantity with such a mean is known to a half interval; very many if the
+/// window is too short to tell.
+double iterations_for(const WindowMean& mean, double half_interval);
 
 }  // namespace dunefield

@@ -81,7 +81,7 @@ ReferenceValues RunSetup::reference() const {
 
 AccuracyWanted RunSetup::accuracy() const {
   // Asking more of the history than the place of a coarse mesh leaves certain would be waste.
-  const double usual = recipe.name == "scout" ? 0.01 : 0.005;
+  const double usual = recipe.name == "scout" ? 0.005 : 0.003;
   return {limits.drag_accuracy.value_or(usual), limits.lift_accuracy.value_or(usual)};
 }
 

@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 4\n";
+constexpr char magic[] = "dunefield state 5\n";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;
@@ -124,6 +124,7 @@ SolverState read_part(Reader& in) {
   s.iteration = in.get_number();
   SolverState::visit_values(s, [&](auto& v) { in.get(v); });
   in.get(s.held);
+  RecombinationState::visit_values(s.recombination, [&](auto& v) { in.get(v); });
   return s;
 }
 
@@ -156,6 +157,8 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   out.put(&iteration, 1);
   SolverState::visit_values(state, [&](const auto& v) { out.put(v); });
   out.put(state.gradients.held_cells());
+  RecombinationState::visit_values(solver.recombination().gathered(),
+                                   [&](const auto& v) { out.put(v); });
   if (!comm.write_together(fresh, out.pieces()))
     throw OutputError("the state of the run cannot be saved", fresh.string(),
                       "check the folder and the free space");
@@ -186,6 +189,7 @@ SolverState read_state(const fs::path& file, int rank) {
     in.get_number();
     SolverState::visit_values(types, [&](const auto& v) { in.skip(v); });
     in.skip(types.held);
+    RecombinationState::visit_values(types.recombination, [&](const auto& v) { in.skip(v); });
   }
   return read_part(in);
 }

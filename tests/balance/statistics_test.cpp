@@ -35,11 +35,22 @@ TEST(WindowMean, IntervalHoldsTheTrueMeanOfACorrelatedSeriesMostly) {
   EXPECT_LT(held, trials) << "an interval that always holds says nothing";
 }
 
-TEST(WindowMean, PartsOfASwingAreNoScatter) {
+TEST(WindowMean, MemoryIsTheSumOfTheAutocorrelations) {
+  std::mt19937 random(7);
+  std::normal_distribution<double> noise;
   std::vector<double> v;
-  for (int i = 0; i < 210; ++i) v.push_back(1 + 0.1 * std::sin(i * 2 * std::numbers::pi / 30));
-  EXPECT_LT(window_mean(v, 30).half_interval, 1e-9) << "seven whole periods";
-  EXPECT_GT(window_mean(v).half_interval, 0.005);
+  double x = 0;
+  for (int i = 0; i < 20000; ++i) v.push_back(x = 0.9 * x + noise(random));
+  EXPECT_NEAR(window_mean(v).memory, 19, 2) << "(1 + 0.9) / (1 - 0.9)";
+  EXPECT_EQ(window_mean(v, 50).memory, 50) << "known to be longer";
+  const std::vector<double> few(v.begin(), v.begin() + 90);
+  const WindowMean w = window_mean(few, 50);
+  EXPECT_EQ(w.half_interval, w.most - w.least) << "not worth two values";
+}
+
+TEST(WindowMean, StudentsPoints) {
+  for (const auto& [nu, t] : {std::pair{2.0, 4.303}, {3.0, 3.182}, {5.0, 2.571}, {20.0, 2.086}})
+    EXPECT_NEAR(student_t(nu), t, 0.01 * t);
 }
 
 }  // namespace

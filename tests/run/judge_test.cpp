@@ -13,13 +13,14 @@ namespace {
 
 const ReferenceValues reference{20, 1.2, 2, 3};
 
-/// A history of drag coefficients; the residual falls to a hundredth at once and the momentum
-/// balance agrees.
+/// A history of drag coefficients; the residual falls to a hundredth at once, the momentum balance
+/// agrees, and the flow goes on changing.
 std::vector<HistoryRow> history(int count, const std::function<double(int)>& cd) {
   std::vector<HistoryRow> h;
   for (int i = 1; i <= count; ++i) {
     HistoryRow row;
     row.iteration = i, row.momentum_residual = i < 20 ? 1 : 0.01;
+    row.change = 1e-3;
     row.c.cd = cd(i), row.c.cl = 0.1;
     row.momentum_drag = row.c.cd * reference.dynamic_pressure() * reference.frontal_area;
     h.push_back(row);
@@ -27,13 +28,56 @@ std::vector<HistoryRow> history(int count, const std::function<double(int)>& cd)
   return h;
 }
 
-TEST(Convergence, AValueThatStandsStillIsSteady) {
-  const Convergence c =
-      judge(history(300, [](int i) { return 0.3 + std::exp(-i / 15.0); }), reference, {});
-  EXPECT_EQ(c.status, RunStatus::steady);
-  EXPECT_NEAR(c.cd.mean, 0.3, 1e-4) << "the start-up is cut off";
-  EXPECT_GT(c.window_from, 40);
+/// The same, of a flow that comes to rest.
+std::vector<HistoryRow> resting(int count, const std::function<double(int)>& cd) {
+  auto h = history(count, cd);
+  for (HistoryRow& row : h) row.change = 1e-2 * std::exp(-row.iteration / 30.0);
+  return h;
+}
+
+TEST(Convergence, AFlowAtRestIsSteady) {
+  const auto h = resting(300, [](int i) { return 0.3 + std::exp(-i / 15.0); });
+  const Convergence c = judge(h, reference, {});
+  EXPECT_EQ(c.status, RunStatus::steady) << c.why;
+  EXPECT_NEAR(c.cd.mean, 0.3, 1e-6) << "the last iterations count";
   EXPECT_TRUE(c.why.empty());
+}
+
+TEST(Convergence, ACalmHistoryIsNoProofOfRest) {
+  const auto calm = [](int i) { return 0.3 + 1e-5 * std::sin(i / 4.0); };
+  EXPECT_EQ(judge(history(300, calm), reference, {}).status, RunStatus::fluctuating)
+      << "the flow changes as fast as ever";
+  auto h = resting(300, calm);
+  EXPECT_EQ(judge(h, reference, {}).status, RunStatus::steady);
+  for (auto& row : h) row.momentum_drag *= 1.002;
+  EXPECT_NE(judge(h, reference, {}).status, RunStatus::steady) << "the stream loses more than that";
+  EXPECT_NE(judge(resting(300, [](int i) { return 0.3 + 2e-5 * i; }), reference, {}).status,
+            RunStatus::steady)
+      << "it drifts by a third of a percent in a hundred iterations";
+}
+
+TEST(Convergence, WhatARecombinationMovedIsNoMean) {
+  auto h = history(400, [](int) { return 0.3; });
+  for (int i = 150; i < 400; ++i) h[static_cast<std::size_t>(i)].recombined = true;
+  EXPECT_NE(judge(h, reference, {}).why.find("comes to rest"), std::string::npos);
+  for (int i = 0; i < 200; ++i) {
+    h.push_back(h.back());
+    h.back().iteration = 401 + i, h.back().recombined = false, h.back().c.cd = 0.31;
+    h.back().momentum_drag = 0.31 * reference.dynamic_pressure() * reference.frontal_area;
+  }
+  const Convergence c = judge(h, reference, {});
+  EXPECT_EQ(c.status, RunStatus::fluctuating) << c.why;
+  EXPECT_NEAR(c.cd.mean, 0.31, 1e-9) << "only what came after it counts";
+}
+
+TEST(Convergence, HowManyIterationsAMeanNeeds) {
+  std::mt19937 random(5);
+  std::normal_distribution<double> noise(0, 0.01);
+  std::vector<double> v;
+  double x = 0;
+  for (int i = 0; i < 3000; ++i) v.push_back(x = 0.9 * x + noise(random));
+  const WindowMean m = window_mean(v, 10);
+  EXPECT_NEAR(iterations_for(m, m.half_interval / 2), 4 * 3000, 0.05 * 4 * 3000);
 }
 
 TEST(Convergence, ASwingAboutAMeanIsFluctuatingWithItsPeriod) {

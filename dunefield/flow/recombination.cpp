@@ -1,0 +1,202 @@
+#include <dunefield/flow/recombination.hpp>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <numeric>
+#include <span>
+
+#include <Eigen/Dense>
+
+#include <dunefield/base/index.hpp>
+#include <dunefield/flow/flow_solver.hpp>
+
+namespace dunefield {
+namespace {
+
+// Measured on the demo van (docs/performance.md, "Rest"): six pairs are as good as twenty-four.
+constexpr int most_pairs = 6;
+// of the mean square of the changes of f: pairs that are nearly alike must not be played against
+// each other
+constexpr double ridge = 1e-6;
+constexpr double furthest = 3;  // times what the iteration gave, for what must stay positive
+
+/// An array of vectors or numbers as numbers.
+template <class Range>
+auto flat(Range& v) {
+  using T = std::remove_reference_t<decltype(v[0])>;
+  using Number = std::conditional_t<std::is_const_v<T>, const double, double>;
+  return std::span<Number>(reinterpret_cast<Number*>(v.data()),
+                           v.size() * sizeof(T) / sizeof(double));
+}
+
+double product(std::span<const float> a, std::span<const float> b) {
+  double sum = 0;
+  for (std::size_t i = 0; i < a.size(); ++i)
+    sum += static_cast<double>(a[i]) * static_cast<double>(b[i]);
+  return sum;
+}
+
+}  // namespace
+
+void Recombination::begin() {
+  if (phase() == Phase::off) counts().phase = Phase::asked_for;
+}
+
+void Recombination::give_up() {
+  counts() = {Phase::given_up, 0, 0, 0, change()};
+  for (auto* v : {&r_.last_f, &r_.changes_f, &r_.changes_g}) *v = {};
+  r_.last_g = {}, r_.gram = {};
+}
+
+bool Recombination::after(int iteration) {
+  if (iteration % every != 0) return false;
+  const bool first = r_.before.empty(), was_working = phase() == Phase::working;
+  if (!first) {
+    std::vector<float> f;
+    measure(f);
+    if (was_working)
+      work_on(f);
+    else {
+      double sums[2] = {product(f, f), volume()};
+      s_.comm.sum(sums);
+      counts().change = std::sqrt(sums[0] / sums[1]);
+      if (phase() == Phase::asked_for) begin(f);
+    }
+  }
+  take_before();
+  return was_working && phase() == Phase::working;
+}
+
+/// All products over ranks in one reduction.
+void Recombination::work_on(const std::vector<float>& f) {
+  const int newest = counts().next;
+  add_pair(f);
+  const auto change_of_f = [&](int i) {
+    return std::span<const float>(r_.changes_f).subspan(at(i) * f.size(), f.size());
+  };
+  std::array<double, 2 + 2 * most_pairs> sums = {product(f, f), volume()};
+  double *with_f = &sums[2], *with_newest = with_f + most_pairs;
+  for (int i = 0; i < counts().pairs; ++i)
+    with_f[i] = product(change_of_f(i), f),
+    with_newest[i] = product(change_of_f(i), change_of_f(newest));
+  s_.comm.sum(sums);
+  for (int i = 0; i < most_pairs; ++i)
+    r_.gram[at(i * most_pairs + newest)] = r_.gram[at(newest * most_pairs + i)] = with_newest[i];
+  counts().change = std::sqrt(sums[0] / sums[1]);
+  r_.falls.push_back(change());
+  if (hopeless()) return give_up();
+  recombine(factors(with_f));
+  keep_turbulence_near_g();
+}
+
+double Recombination::volume() const {
+  return std::accumulate(s_.mesh.volume.begin(), s_.mesh.volume.begin() + s_.mesh.own, 0.0);
+}
+
+void Recombination::take_before() {
+  r_.before.resize(4 * at(s_.mesh.own));
+  for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
+    const Vec3& u = s_.u[c];
+    const double values[] = {u.x, u.y, u.z, s_.p[c]};
+    std::copy(std::begin(values), std::end(values), &r_.before[4 * c]);
+  }
+}
+
+void Recombination::measure(std::vector<float>& f) const {
+  const double speed = s_.flow_case.reference_speed;
+  f.resize(r_.before.size());
+  for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
+    const double weight = std::sqrt(s_.mesh.volume[c]) / speed;
+    const double *b = &r_.before[4 * c], now[] = {s_.u[c].x, s_.u[c].y, s_.u[c].z};
+    for (std::size_t i = 0; i < 3; ++i) f[4 * c + i] = static_cast<float>(weight * (now[i] - b[i]));
+    f[4 * c + 3] = static_cast<float>(weight / speed * (s_.p[c] - b[3]));
+  }
+}
+
+void Recombination::begin(const std::vector<float>& f) {
+  counts() = {Phase::working, 0, 0, 0, change()};
+  r_.falls = {change()}, r_.last_f = f, r_.last_g.clear();
+  SolverState::visit_values(s_, [&](const auto& v) {
+    const auto numbers = flat(v);
+    r_.last_g.insert(r_.last_g.end(), numbers.begin(), numbers.end());
+  });
+  r_.changes_f.resize(most_pairs * f.size());
+  r_.changes_g.resize(most_pairs * r_.last_g.size());
+  r_.gram.assign(most_pairs * most_pairs, 0.0);
+}
+
+/// The newest changes in the place of the oldest.
+void Recombination::add_pair(const std::vector<float>& f) {
+  RecombinationState::Counts& n = counts();
+  float* df = &r_.changes_f[at(n.next) * f.size()];
+  for (std::size_t i = 0; i < f.size(); ++i) df[i] = f[i] - r_.last_f[i];
+  r_.last_f = f;
+  float* dg = &r_.changes_g[at(n.next) * r_.last_g.size()];
+  double* last = r_.last_g.data();
+  SolverState::visit_values(s_, [&](const auto& v) {
+    for (const double g : flat(v)) *dg++ = static_cast<float>(g - *last), *last++ = g;
+  });
+  n.next = (n.next + 1) % most_pairs, n.pairs = std::min(n.pairs + 1, most_pairs);
+}
+
+std::vector<double> Recombination::factors(const double* products_with_f) const {
+  const int n = counts().pairs;
+  Eigen::MatrixXd a(n, n);
+  Eigen::VectorXd b(n);
+  for (int i = 0; i < n; ++i) {
+    b(i) = products_with_f[i];
+    for (int j = 0; j < n; ++j) a(i, j) = r_.gram[at(i * most_pairs + j)];
+  }
+  a += Eigen::MatrixXd::Identity(n, n) * (ridge * a.trace() / n);
+  const Eigen::VectorXd gamma = a.ldlt().solve(b);
+  if (!gamma.allFinite()) return std::vector<double>(at(n), 0.0);
+  return {gamma.data(), gamma.data() + n};
+}
+
+void Recombination::recombine(const std::vector<double>& factors) {
+  const float* first = r_.changes_g.data();
+  const std::size_t size = r_.last_g.size();
+  constexpr std::size_t block = 512;  // numbers that stay in the first cache
+  const auto less_the_sum = [&](std::span<double> values) {
+    for (std::size_t from = 0; from < values.size(); from += block) {
+      const std::size_t count = std::min(block, values.size() - from);
+      for (std::size_t j = 0; j < factors.size(); ++j) {
+        const float* change = first + j * size + from;
+        double* value = &values[from];
+        for (std::size_t i = 0; i < count; ++i)
+          value[i] -= factors[j] * static_cast<double>(change[i]);
+      }
+    }
+    first += values.size();
+  };
+  SolverState::visit_values(s_, [&](auto& v) { less_the_sum(flat(v)); });
+}
+
+/// Turbulence must stay positive.
+void Recombination::keep_turbulence_near_g() {
+  const double* g = r_.last_g.data();
+  for_each_field([&]<class T>(const Field<T>& field) {
+    if (!field.carried) return;
+    auto& values = s_.*field.values;
+    if constexpr (std::is_same_v<T, double>)
+      if (field.values != &Fields::p)
+        for (std::size_t c = 0; c < values.size(); ++c)
+          values[c] = std::clamp(values[c], g[c] / furthest, g[c] * furthest);
+    g += flat(values).size();
+  });
+}
+
+/// A hundred and twenty iterations have not halved the change, and it is not at rest.
+bool Recombination::hopeless() const {
+  constexpr std::size_t patience = 12, few = 3;
+  constexpr double rest = 0.02;
+  if (r_.falls.size() < patience + few) return false;
+  const auto least = [&](std::size_t before_end) {
+    return *std::min_element(r_.falls.end() - static_cast<std::ptrdiff_t>(before_end + few),
+                             r_.falls.end() - static_cast<std::ptrdiff_t>(before_end));
+  };
+  return least(0) > 0.5 * least(patience) && least(0) > rest * r_.falls[0];
+}
+
+}  // namespace dunefield

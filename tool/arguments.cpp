@@ -34,7 +34,7 @@ void add_surface(CLI::App* c, Arguments& a) {
                 "stands on or above it)");
   c->add_option("--speed", s.speeds, "road speed, like \"90 km/h\"; several may be given");
   c->add_option("--recipe", s.recipe, "how fine the mesh is: scout (default), standard or fine")
-      ->check(CLI::IsMember({"scout", "standard", "fine"}));
+      ->check(CLI::IsMember({"sketch", "scout", "standard", "fine"}));
   CLI::Option* half = c->add_flag("--half", s.half, "compute one half and mirror it");
   c->add_flag("--whole", s.whole,
               "compute the whole vehicle (default: half if both sides are alike)")

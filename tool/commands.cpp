@@ -36,8 +36,9 @@ class ConsoleWatcher : public CampaignWatcher {
 
   void begins(const Begin& b) override {
     if (!b.done || b.number == 1) console_.line();
-    console_.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}", b.number, b.total, b.variant,
-                                 3.6 * b.speed,
+    console_.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}{}", b.number, b.total,
+                                 b.variant, 3.6 * b.speed,
+                                 b.lattice > 0 ? fmt::format(", lattice {}", b.lattice + 1) : "",
                                  b.done            ? " (already done)"
                                  : b.only_readings ? " (done; its readings are made again)"
                                                    : ""));

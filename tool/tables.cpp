@@ -1,5 +1,7 @@
 #include "tables.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 namespace dunefield::tool {
@@ -66,7 +68,11 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
                      Console& console) {
   for (const Comparison& c : compare(runs, baseline)) {
     console.line();
-    console.heading(fmt::format("{:.4g} km/h", 3.6 * c.speed));
+    int lattices = 1;
+    for (const ComparisonRow& r : c.rows) lattices = std::max(lattices, r.lattices);
+    console.heading(fmt::format(
+        "{:.4g} km/h{}", 3.6 * c.speed,
+        lattices > 1 ? fmt::format(", means of {} lattices", lattices) : std::string()));
     Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "status"}};
     for (const ComparisonRow& r : c.rows)
       rows.push_back({r.run.run.variant, with_interval(r.run.cd, 4), with_interval(r.run.cl, 3),
@@ -155,6 +161,7 @@ Json comparison_json(const std::vector<Figures>& runs, const std::string& baseli
       add("drag", "_N", r.drag), add("CD", "", r.cd), add("CL", "", r.cl);
       add("CLF", "", r.clf), add("CLR", "", r.clr);
       j["verdict"] = words(r.verdict);
+      j["lattices"] = r.lattices, j["pairs"] = r.pairs;
       list.push_back(j);
     }
   return list;

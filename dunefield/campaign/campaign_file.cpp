@@ -1,6 +1,7 @@
 #include <dunefield/campaign/campaign_file.hpp>
 
 #include <algorithm>
+#include <cmath>
 #include <set>
 
 #include <dunefield/campaign/shape_table.hpp>
@@ -78,7 +79,7 @@ void read_layers(Table t, Campaign& c) {
 
 void read_mesh(Table t, Campaign& c) {
   read_layers(t.table("layers"), c);
-  c.recipe.name = t.choice("recipe", c.recipe.name, {"scout", "standard", "fine"});
+  c.recipe.name = t.choice("recipe", c.recipe.name, {"sketch", "scout", "standard", "fine"});
   c.recipe.surface_size = t.quantity("surface_size", Dimension::length);
   c.recipe.smallest_size = t.quantity("smallest_size", Dimension::length);
   c.recipe.edge_size = t.quantity("edge_size", Dimension::length);
@@ -103,6 +104,16 @@ void read_mesh(Table t, Campaign& c) {
     b.finish();
     c.recipe.boxes.push_back(box);
   }
+  t.finish();
+}
+
+void read_certainty(Table t, Campaign& c) {
+  constexpr double most = 32;
+  const double n = t.number("lattices", c.lattices, 1);
+  if (n > most || n != std::floor(n))
+    t.fail("lattices", "is no whole number from 1 to 32",
+           "four are enough to halve an uncertainty");
+  c.lattices = static_cast<int>(n);
   t.finish();
 }
 
@@ -384,6 +395,7 @@ Campaign read_campaign(const fs::path& file) {
   c.conditions.roughness = t.table("roughness").lengths_by_name();
   read_mesh(t.table("mesh"), c);
   read_flow(t.table("flow"), c);
+  read_certainty(t.table("certainty"), c);
   read_reference(t.table("reference"), c);
   read_runs(t.table("runs"), c);
   read_variants(t.tables("variant"), c);

@@ -49,6 +49,7 @@ struct Campaign {
   bool start_earlier = true;
   /// [flow] start: the folder of a run that the first one starts from; empty: none
   std::filesystem::path start_run;
+  int lattices = 1;  ///< [certainty] lattices: positions of the octree that each variant is run on
   double save_every = 300;  ///< [flow] save_every: s between saved states of a run
 
   std::optional<double> frontal_area;  ///< [reference] frontal_area, if not the computed one

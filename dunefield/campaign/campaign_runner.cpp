@@ -31,26 +31,27 @@ class CampaignRun {
 
   CampaignResult all() {
     if (root_) check_writable(folder_);
-    for (std::size_t v = 0; v < setup_.variants.size() && !result_.stopped; ++v) {
-      mesh_.reset(), mesh_hash_.clear(), unmeshable_ = false;
-      for (const double speed : setup_.campaign.speeds) {
-        one(v, speed);
-        if (result_.stopped) break;
+    // Lattice after lattice, so that all variants can be compared as soon as may be.
+    for (int lattice = 0; lattice < setup_.campaign.lattices; ++lattice)
+      for (std::size_t v = 0; v < setup_.variants.size(); ++v) {
+        mesh_.reset(), mesh_hash_.clear(), unmeshable_ = false;
+        for (const double speed : setup_.campaign.speeds) {
+          one(v, speed, lattice);
+          if (result_.stopped) return std::move(result_);
+        }
       }
-    }
     return std::move(result_);
   }
 
  private:
-  void one(std::size_t variant, double speed) {
-    const RunSetup setup = setup_.run(variant, speed);
-    const fs::path target = folder_ / run_names(setup_, speed)[variant];
+  void one(std::size_t variant, double speed, int lattice) {
+    const RunSetup setup = setup_.run(variant, speed, lattice);
+    const fs::path target = folder_ / run_names(setup_, speed, lattice)[variant];
     const ToDo to_do = root_ ? left_to_do(target, setup) : ToDo::all;
     const bool skip = ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings);
     if (root_)
-      watcher_.begins({++number_,
-                       static_cast<int>(setup_.variants.size() * setup_.campaign.speeds.size()),
-                       setup.vehicle.name, speed, to_do == ToDo::nothing, to_do == ToDo::readings});
+      watcher_.begins({++number_, static_cast<int>(setup_.runs()), setup.vehicle.name, speed,
+                       lattice, to_do == ToDo::nothing, to_do == ToDo::readings});
     if (skip) {
       if (root_ && to_do == ToDo::readings) store_readings(target, setup);
       if (root_) result_.runs.push_back(read_figures(target));

@@ -17,6 +17,7 @@ class CampaignWatcher : public RunWatcher {
     int number, total;
     std::string variant;
     double speed;
+    int lattice;  ///< from 0
     bool done, only_readings;
   };
   virtual void begins(const Begin&) {}
@@ -28,7 +29,7 @@ class CampaignWatcher : public RunWatcher {
 };
 
 struct CampaignResult {
-  std::vector<Figures> runs;  ///< by variant, then speed; without those that failed
+  std::vector<Figures> runs;  ///< by lattice, variant, speed; without those that failed
   int failures = 0;
   bool stopped = false;
 };

@@ -7,6 +7,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/changes.hpp>
+#include <dunefield/campaign/paired_scatter.hpp>
 #include <dunefield/geometry/frontal_area.hpp>
 
 namespace dunefield {
@@ -138,11 +139,25 @@ void check_variants(CampaignSetup& s) {
         s.findings.warn(f.text), said.push_back(f.text);
 }
 
+/// An accuracy of the histories that the meshes' scatter drowns is paid for in vain.
+void warn_of_scatter(CampaignSetup& s) {
+  const Campaign& campaign = s.campaign;
+  const double asked = s.variants.front().accuracy().drag,
+               moved = paired_scatter(campaign.recipe.name).drag / std::sqrt(campaign.lattices);
+  if (campaign.limits.drag_accuracy && s.variants.size() > 1 && asked < 0.2 * moved)
+    s.findings.warn(fmt::format(
+        "CD is asked for to {:.2g} % of each history, but where the cells lie moves a difference "
+        "by "
+        "{:.2g} %: more lattices ([certainty] lattices = 4) or a finer recipe make that less",
+        100 * asked, 100 * moved));
+}
+
 }  // namespace
 
-RunSetup CampaignSetup::run(std::size_t variant, double speed) const {
+RunSetup CampaignSetup::run(std::size_t variant, double speed, int lattice) const {
   RunSetup s = variants.at(variant);
   s.conditions.speed = speed;
+  s.recipe.lattice = lattice;
   return s;
 }
 
@@ -157,6 +172,7 @@ CampaignSetup prepare(const Campaign& campaign) {
     s.variants.push_back(
         run_setup(s.campaign, std::move(vehicles[i]), frame, campaign.variants[i]));
   check_variants(s);
+  warn_of_scatter(s);
   return s;
 }
 
@@ -178,8 +194,9 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   for (const double u : c.speeds)
     speeds += fmt::format("{}{:.4g} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u,
                           u * length / c.conditions.air.kinematic_viscosity);
-  lines.push_back(fmt::format("runs       {} variant{} at {}", s.variants.size(),
-                              s.variants.size() == 1 ? "" : "s", speeds));
+  lines.push_back(fmt::format(
+      "runs       {} variant{} at {}{}", s.variants.size(), s.variants.size() == 1 ? "" : "s",
+      speeds, c.lattices > 1 ? fmt::format(", each on {} lattices", c.lattices) : ""));
   return lines;
 }
 

@@ -13,8 +13,11 @@ struct CampaignSetup {
   std::vector<RunSetup> variants;  ///< at the first speed; the first is the baseline
   Findings findings;               ///< assumptions and warnings
 
-  /// A variant's set-up at a speed.
-  RunSetup run(std::size_t variant, double speed) const;
+  /// A variant's set-up at a speed, on the lattice of this number, from 0.
+  RunSetup run(std::size_t variant, double speed, int lattice = 0) const;
+  std::size_t runs() const {
+    return variants.size() * campaign.speeds.size() * static_cast<std::size_t>(campaign.lattices);
+  }
   /// What the baseline gives to all.
   const CommonFrame& frame() const { return *variants.front().frame; }
 };

@@ -1,6 +1,7 @@
 #include <dunefield/campaign/comparison.hpp>
 
 #include <algorithm>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -13,27 +14,85 @@ double newtons_of_cd(const Figures& f) {
   return f.reference.dynamic_pressure() * f.reference.frontal_area;
 }
 
-/// @param mesh half intervals that both meshes' positions give, absolute
-Difference difference(const WindowMean& run, const WindowMean& base, double mesh_run,
-                      double mesh_base) {
-  const double parts[] = {run.half_interval, base.half_interval, mesh_run, mesh_base};
-  double sum = 0;
-  for (const double p : parts) sum += p * p;
-  return {run.mean - base.mean, std::sqrt(sum)};
+/// A variant at a speed, lattice after lattice.
+using Lattices = std::vector<Figures>;
+
+WindowMean mean_of(const Lattices& all, WindowMean Figures::*quantity) {
+  WindowMean w = all.front().*quantity;
+  double sum = 0, squares = 0;
+  for (const Figures& f : all) {
+    const WindowMean& q = f.*quantity;
+    sum += q.mean, squares += q.half_interval * q.half_interval;
+    w.least = std::min(w.least, q.least), w.most = std::max(w.most, q.most);
+  }
+  const auto n = static_cast<double>(all.size());
+  w.mean = sum / n, w.half_interval = std::sqrt(squares) / n;
+  return w;
 }
 
-void fill(ComparisonRow& row, const Figures& base) {
-  const Figures& run = row.run;
-  const MeshScatter a = mesh_scatter(run.run.recipe), b = mesh_scatter(base.run.recipe);
-  row.cd = difference(run.cd, base.cd, a.drag * run.cd.mean, b.drag * base.cd.mean);
-  row.cl = difference(run.cl, base.cl, a.cl, b.cl);
-  row.clf = difference(run.clf, base.clf, a.clf, b.clf);
-  row.clr = difference(run.clr, base.clr, a.clr, b.clr);
-  const double h1 = run.cd.half_interval * newtons_of_cd(run),
-               h2 = base.cd.half_interval * newtons_of_cd(base);
-  const double m1 = a.drag * run.drag, m2 = b.drag * base.drag;
-  row.drag = {run.drag - base.drag, std::sqrt(h1 * h1 + h2 * h2 + m1 * m1 + m2 * m2)};
-  if (!run.settled() || !base.settled())
+/// The first lattice's figures with means over all; settled if all are.
+Figures mean_of(const Lattices& all) {
+  Figures f = all.front();
+  if (all.size() == 1) return f;
+  for (WindowMean Figures::*q :
+       {&Figures::cd, &Figures::cl, &Figures::clf, &Figures::clr, &Figures::cy})
+    f.*q = mean_of(all, q);
+  f.drag = f.lift = f.side = f.seconds = 0;
+  const auto n = static_cast<double>(all.size());
+  for (const Figures& one : all) {
+    f.drag += one.drag / n, f.lift += one.lift / n, f.side += one.side / n;
+    f.seconds += one.seconds;
+    if (!one.settled()) f.status = one.status, f.why = one.why;
+  }
+  return f;
+}
+
+struct Pair {
+  const Figures *run, *base;
+};
+
+std::vector<Pair> pairs_of(const Lattices& runs, const Lattices& bases) {
+  std::vector<Pair> pairs;
+  for (const Figures& run : runs)
+    for (const Figures& base : bases)
+      if (run.run.lattice == base.run.lattice) pairs.push_back({&run, &base});
+  return pairs;
+}
+
+/// Mean and uncertainty of a quantity's differences. @param deviation over lattices
+Difference difference(const std::vector<Pair>& pairs, WindowMean Figures::*quantity,
+                      double deviation, double degrees_of_freedom) {
+  std::vector<double> values, histories;
+  double sum = 0;
+  for (const Pair& p : pairs) {
+    const WindowMean &run = p.run->*quantity, &base = p.base->*quantity;
+    values.push_back(run.mean - base.mean);
+    histories.push_back(std::hypot(run.half_interval, base.half_interval));
+    sum += values.back();
+  }
+  return {sum / static_cast<double>(values.size()),
+          half_interval_of_mean(values, histories, deviation, degrees_of_freedom)};
+}
+
+void fill(ComparisonRow& row, const Lattices& runs, const Lattices& bases) {
+  const std::vector<Pair> pairs = pairs_of(runs, bases);
+  row.pairs = static_cast<int>(pairs.size());
+  if (pairs.empty()) {
+    row.verdict = Verdict::no_baseline;
+    return;
+  }
+  const Figures& base = *pairs.front().base;
+  const PairedScatter s = paired_scatter(row.run.run.recipe);
+  row.cd = difference(pairs, &Figures::cd, s.drag * std::abs(base.cd.mean), s.degrees_of_freedom);
+  row.cl = difference(pairs, &Figures::cl, s.cl, s.degrees_of_freedom);
+  row.clf = difference(pairs, &Figures::clf, s.clf, s.degrees_of_freedom);
+  row.clr = difference(pairs, &Figures::clr, s.clr, s.degrees_of_freedom);
+  const double newtons = newtons_of_cd(base);
+  row.drag = {row.cd->value * newtons, row.cd->uncertainty * newtons};
+  if (row.run.run.recipe == "sketch")
+    row.verdict = Verdict::sketch;
+  else if (std::any_of(pairs.begin(), pairs.end(),
+                       [](const Pair& p) { return !p.run->settled() || !p.base->settled(); }))
     row.verdict = Verdict::not_settled;
   else if (row.drag->within_noise())
     row.verdict = Verdict::within_noise;
@@ -51,38 +110,40 @@ const char* words(Verdict v) {
     case Verdict::within_noise: return "within the noise";
     case Verdict::not_settled: return "none: not settled";
     case Verdict::no_baseline: return "none: no baseline";
+    case Verdict::sketch: return "none: only a sketch";
   }
   return "";
 }
 
-MeshScatter mesh_scatter(const std::string& recipe) {
-  // On the demo van 1.96 standard deviations over positions of the lattice are 1.3 % of CD, 0.014
-  // of CLF and 0.02 of CLR at `standard`, 1.1 % of CD at `scout` (docs/validation.md), what short
-  // histories add included. Other vehicles are not measured and fluctuate more, so that a
-  // difference of two scouts says nothing under 3 % of drag, of finer recipes under 2.7 %; the
-  // lifts of `scout` are taken as half as uncertain again as those of `standard`.
-  constexpr MeshScatter scout = {0.03 / 1.4142, 0.036, 0.021, 0.03},
-                        finer = {0.019, 0.024, 0.014, 0.02};
-  return recipe == "scout" ? scout : finer;
-}
-
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline) {
   std::vector<Comparison> out;
-  for (const Figures& run : runs) {
-    auto it = std::find_if(out.begin(), out.end(),
-                           [&](const Comparison& c) { return c.speed == run.run.speed; });
-    if (it == out.end()) it = out.insert(out.end(), {run.run.speed, {}, {}});
-    if (run.run.variant == baseline) it->baseline = run;
-    it->rows.push_back({run, {}, {}, {}, {}, {}, Verdict::baseline});
-  }
-  for (Comparison& c : out)
-    for (ComparisonRow& row : c.rows) {
-      if (row.run.run.variant == baseline) continue;
+  for (const Figures& one : runs) {
+    if (std::any_of(out.begin(), out.end(),
+                    [&](const Comparison& c) { return c.speed == one.run.speed; }))
+      continue;
+    Comparison& c = out.emplace_back();
+    c.speed = one.run.speed;
+    std::vector<std::pair<std::string, Lattices>> variants;
+    for (const Figures& run : runs) {
+      if (run.run.speed != c.speed) continue;
+      auto it = std::find_if(variants.begin(), variants.end(),
+                             [&](const auto& v) { return v.first == run.run.variant; });
+      if (it == variants.end()) it = variants.insert(variants.end(), {run.run.variant, {}});
+      it->second.push_back(run);
+    }
+    const auto base = std::find_if(variants.begin(), variants.end(),
+                                   [&](const auto& v) { return v.first == baseline; });
+    if (base != variants.end()) c.baseline = mean_of(base->second);
+    for (const auto& [name, lattices] : variants) {
+      ComparisonRow& row = c.rows.emplace_back();
+      row.run = mean_of(lattices), row.lattices = static_cast<int>(lattices.size());
+      if (name == baseline) continue;
       if (c.baseline)
-        fill(row, *c.baseline);
+        fill(row, lattices, base->second);
       else
         row.verdict = Verdict::no_baseline;
     }
+  }
   return out;
 }
 
@@ -96,8 +157,12 @@ std::string compared_briefly(const Record& baseline, const Record& other) {
   if (run.run.recipe != base.run.recipe) refuse("their recipes differ");
   if (run.run.layers != base.run.layers) refuse("their wall layers differ");
   if (run.run.half != base.run.half) refuse("one is a half model");
-  ComparisonRow row{run, {}, {}, {}, {}, {}, Verdict::baseline};
-  fill(row, base);
+  if (run.run.lattice != base.run.lattice)
+    refuse(
+        fmt::format("they stand on lattices {} and {}", base.run.lattice + 1, run.run.lattice + 1));
+  ComparisonRow row;
+  row.run = run;
+  fill(row, {run}, {base});
   return fmt::format("{} against {}: drag {:+.1f} ± {:.1f} N ({:+.1f} ± {:.1f} %), {}",
                      run.run.variant, base.run.variant, row.drag->value, row.drag->uncertainty,
                      100 * row.drag->value / base.drag, 100 * row.drag->uncertainty / base.drag,

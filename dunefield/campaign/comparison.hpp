@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/campaign/paired_scatter.hpp>
 #include <dunefield/record/record.hpp>
 
 namespace dunefield {
@@ -17,6 +18,7 @@ enum class Verdict {
   within_noise,
   not_settled,  ///< this run's means, or the baseline's, are not known: no verdict
   no_baseline,  ///< the baseline has no result at this speed
+  sketch,       ///< the recipe is too coarse for one
 };
 const char* words(Verdict verdict);
 
@@ -27,7 +29,9 @@ struct Difference {
 };
 
 struct ComparisonRow {
-  Figures run;
+  Figures run;       ///< the mean over the lattices
+  int lattices = 1;  ///< that it was run on
+  int pairs = 0;     ///< of them those that the baseline was run on, too
   /// Of drag (N) and coefficients; none for the baseline and where there is none
   std::optional<Difference> drag, cd, cl, clf, clr;
   Verdict verdict = Verdict::baseline;  ///< on drag
@@ -39,15 +43,10 @@ struct Comparison {
   std::vector<ComparisonRow> rows;  ///< in the order of the runs
 };
 
-/// Half of the 95 % intervals that the position of the mesh alone gives a run's results, by recipe.
-struct MeshScatter {
-  double drag;          ///< as a share of it
-  double cl, clf, clr;  ///< absolute
-};
-MeshScatter mesh_scatter(const std::string& recipe);
-
-/// One comparison for each speed. The uncertainty of a difference contains the scatter of both
-/// histories and of both meshes. Only runs that are settled get a verdict.
+/// One comparison for each speed. Differences are taken lattice by lattice, and their mean is told:
+/// what the mesh does to both cancels. Its uncertainty is that of the histories, and of the scatter
+/// of such differences over lattices: by recipe, as measured on the demo vehicles, together with
+/// what these very runs show. Only runs that are settled get a verdict.
 /// @param baseline name of the variant that the others are compared with
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline);
 

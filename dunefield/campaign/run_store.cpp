@@ -78,10 +78,11 @@ fs::path default_folder(const Campaign& c) {
   return c.file.parent_path() / (c.file.stem().string() + ".runs");
 }
 
-std::vector<std::string> run_names(const CampaignSetup& setup, double speed) {
+std::vector<std::string> run_names(const CampaignSetup& setup, double speed, int lattice) {
   const double yaw = setup.campaign.conditions.yaw;
   std::string ending = "_" + number(3.6 * speed) + "-kmh";
   if (yaw != 0) ending += "_yaw-" + number(degrees * yaw);
+  if (lattice > 0) ending += fmt::format("_lattice-{}", lattice + 1);
   std::vector<std::string> names;
   std::set<std::string> taken;
   for (const RunSetup& v : setup.variants) {

@@ -15,7 +15,7 @@ namespace dunefield {
 std::filesystem::path beside(const std::filesystem::path& run_folder, const std::string& ending);
 
 /// Names of the folders of all variants at a speed, safe on every file system, each its own.
-std::vector<std::string> run_names(const CampaignSetup& setup, double speed);
+std::vector<std::string> run_names(const CampaignSetup& setup, double speed, int lattice = 0);
 
 /// What is left to do of a run.
 enum class ToDo {

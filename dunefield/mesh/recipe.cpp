@@ -16,13 +16,17 @@ struct Fineness {
   int slot_halvings;
 };
 // Measured on the demo vehicles (docs/validation.md, "Meshes"; bench/mesh_table).
-constexpr Fineness finenesses[] = {
-    {"scout", 130, 20, 2, 1}, {"standard", 220, 24, 4, 0}, {"fine", 400, 32, 4, 0}};
+constexpr Fineness finenesses[] = {{"sketch", 70, 14, 2, 1},
+                                   {"scout", 130, 20, 2, 1},
+                                   {"standard", 220, 24, 4, 0},
+                                   {"fine", 400, 32, 4, 0}};
+// Shares of a surface leaf between one lattice and the next: irrational, so that none comes again.
+const Vec3 between_lattices{0.6180339887, 0.4142135624, 0};
 
 const Fineness& fineness_of(const std::string& name, const std::string& where) {
   for (const Fineness& f : finenesses)
     if (name == f.name) return f;
-  throw InputError("'" + name + "' is no recipe", where, "use scout, standard or fine");
+  throw InputError("'" + name + "' is no recipe", where, "use sketch, scout, standard or fine");
 }
 
 /// Boxes around the wake and under the floor.
@@ -86,7 +90,7 @@ MeshOptions mesh_options(const Recipe& r, const Box& vehicle, const std::string&
   o.cells_per_turn = r.cells_per_turn.value_or(o.cells_per_turn);
   o.gap_cells = r.gap_cells.value_or(o.gap_cells);
   o.thin_cells = r.thin_cells.value_or(o.thin_cells);
-  o.lattice_shift = r.lattice_shift;
+  o.lattice_shift = r.lattice_shift + between_lattices * r.lattice;
   o.part_size = r.part_size, o.sheet_parts = r.sheet_parts;
   o.boxes.insert(o.boxes.end(), r.boxes.begin(), r.boxes.end());
   LayerOptions& l = o.layers;

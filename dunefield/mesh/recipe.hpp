@@ -23,7 +23,8 @@ struct LayerChoice {
 
 /// All sizes follow from the name and the vehicle's size, unless they are given.
 struct Recipe {
-  std::string name = "scout";  ///< scout (minutes), standard or fine
+  /// sketch (a quarter of a minute, no verdicts), scout (minutes), standard or fine
+  std::string name = "scout";
   std::optional<double> surface_size{}, smallest_size{}, edge_size{};  ///< m
   std::optional<double> cells_per_turn{}, gap_cells{}, thin_cells{};
   std::optional<double> target_cells{};       ///< picks the sizes
@@ -32,6 +33,8 @@ struct Recipe {
   std::vector<std::string> sheet_parts{};     ///< parts with air on both sides
   LayerChoice layers{};
   Vec3 lattice_shift;  ///< of the octree, in surface leaves, along x (and y in whole models)
+  /// On top of that: which of the positions of the octree that variants are compared on, from 0
+  int lattice = 0;
 };
 
 /// @throw InputError for a name that is none

@@ -18,9 +18,11 @@ std::string history_csv(const std::vector<HistoryRow>& history) {
 std::vector<HistoryRow> history_from_csv(const std::string& text, const std::string& where) {
   std::vector<HistoryRow> history;
   for (const std::vector<double>& v : csv_numbers(text)) {
-    if (v.size() != 14) throw InputError("is no history of a run", where, "run that case again");
-    HistoryRow h{static_cast<int>(v[0]), v[1], v[2], {}, v[11], v[12], v[13] > 0};
+    if (v.size() != 14 && v.size() != 12)
+      throw InputError("is no history of a run", where, "run that case again");
+    HistoryRow h{static_cast<int>(v[0]), v[1], v[2], {}, v[11]};
     h.c = {v[3], v[4], v[7], v[8], v[9], v[10]};
+    if (v.size() > 12) h.change = v[12], h.recombined = v[13] > 0;  // not in records of 0.1
     history.push_back(h);
   }
   return history;

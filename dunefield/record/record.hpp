@@ -29,7 +29,8 @@ struct RunIdentity {
   double speed = 0;  ///< m/s
   double yaw = 0;    ///< rad
   bool half = false;
-  int layers = 0;  ///< on the vehicle's wall
+  int layers = 0;   ///< on the vehicle's wall
+  int lattice = 0;  ///< position of the octree (Recipe)
   RunHashes hashes;
 };
 

@@ -12,14 +12,14 @@ namespace dunefield {
 namespace {
 
 // before a mean is believed: of a flow from the stream, of one from another result
-constexpr std::size_t least_from_stream = 150, least_warm = 80, least_window = 60;
+constexpr std::size_t least_from_stream = 150, least_warm = 100, least_window = 100;
 // of CD: in a steady state the stream loses the momentum that the vehicle takes, in a swinging one
 // only in the mean
 constexpr double momentum_agreement = 0.001;
 constexpr double residual_drop = 0.2;  // of the largest of the first iterations
 // Iterations that count as one value: 10 to 36 on histories of 1000 and more of the demo vehicles;
 // short ones show less. With it 95 to 97 % of intervals hold (docs/method.md, "Judging").
-constexpr double least_memory = 30;
+constexpr double least_memory = 25;
 
 using Series = std::vector<double>;
 
@@ -56,8 +56,28 @@ struct Quantity {
   double wanted = 0;  ///< for interval and drift
 };
 
-/// CD, CLF and CLR over the rows from `from` on.
-std::vector<Quantity> measured(std::span<const HistoryRow> rows, const AccuracyWanted& accuracy) {
+/// Of a series that swings with a clear period the means over whole periods count as its values:
+/// the swing itself makes no mean uncertain. Least, most and count are those of the series.
+WindowMean mean_of_swings(const Series& values, double period) {
+  const WindowMean plain = window_mean(values, least_memory);
+  const auto n = static_cast<double>(values.size());
+  if (!(period > 1)) return plain;
+  const auto periods = static_cast<std::size_t>(n / period);
+  Series means;
+  for (std::size_t i = 0; i < periods; ++i) {
+    const auto from = static_cast<std::size_t>(n - static_cast<double>(periods - i) * period),
+               to = static_cast<std::size_t>(n - static_cast<double>(periods - i - 1) * period);
+    means.push_back(window_mean(std::span(values).subspan(from, to - from)).mean);
+  }
+  WindowMean w = window_mean(means, std::max(1.0, least_memory / period));
+  w.mean = plain.mean, w.least = plain.least, w.most = plain.most, w.count = plain.count;
+  w.memory *= period;
+  return w;
+}
+
+/// CD, CLF and CLR.
+std::vector<Quantity> measured(std::span<const HistoryRow> rows, double period,
+                               const AccuracyWanted& accuracy) {
   std::vector<Quantity> all = {{"CD", [](const HistoryRow& r) { return r.c.cd; }},
                                {"CLF", [](const HistoryRow& r) { return r.c.clf(); }},
                                {"CLR", [](const HistoryRow& r) { return r.c.clr(); }}};
@@ -65,7 +85,7 @@ std::vector<Quantity> measured(std::span<const HistoryRow> rows, const AccuracyW
     const Series values = series(rows, q.value);
     const std::span<const double> window(values);
     const std::size_t half = window.size() / 2;
-    q.mean = window_mean(window, least_memory);
+    q.mean = mean_of_swings(values, period);
     q.drift = window_mean(window.last(half)).mean - window_mean(window.first(half)).mean;
     q.wanted = &q == &all[0] ? accuracy.drag * std::abs(q.mean.mean) : accuracy.lift;
   }
@@ -82,10 +102,11 @@ double period_of(std::span<const double> v) {
     return sum / static_cast<double>(v.size() - lag);
   };
   std::size_t lag = 1;
-  while (lag < v.size() / 2 && correlation(lag) > 0) ++lag;
+  const std::size_t longest = v.size() / 5;  // fewer periods than five may be chance
+  while (lag < longest && correlation(lag) > 0) ++lag;
   const std::size_t zero = lag;
   double best = 0;
-  for (std::size_t i = zero; i < v.size() / 2; ++i)
+  for (std::size_t i = zero; i < longest; ++i)
     if (const double c = correlation(i); c > best) best = c, lag = i;
   constexpr double clear = 0.3;
   return best > clear * correlation(0) ? static_cast<double>(lag) : 0;
@@ -172,9 +193,9 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
   Convergence out;
   if (h.empty()) return out;
   const std::span<const HistoryRow> rows = window_of(h, out.period);
-  const std::vector<Quantity> q = measured(rows, accuracy);
+  const std::vector<Quantity> q = measured(rows, out.period, accuracy);
   const auto mean = [&](double (*value)(const HistoryRow&)) {
-    return window_mean(series(rows, value), least_memory);
+    return mean_of_swings(series(rows, value), out.period);
   };
   out.window_from = rows.front().iteration;
   out.cd = q[0].mean, out.clf = q[1].mean, out.clr = q[2].mean;
@@ -197,7 +218,7 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
   if (h.back().recombined || still_calms_down(rows, out.cd))
     out.why = "it comes to rest: " + rest.doubt;
   else
-    out.why = doubt(h, q, window_mean(surplus_of(rows, reference), least_memory), accuracy, warm);
+    out.why = doubt(h, q, mean_of_swings(surplus_of(rows, reference), out.period), accuracy, warm);
   if (!out.why.empty()) return out;
   out.status = RunStatus::fluctuating;
   out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);

@@ -80,9 +80,10 @@ ReferenceValues RunSetup::reference() const {
 }
 
 AccuracyWanted RunSetup::accuracy() const {
-  // Asking more of the history than the place of a coarse mesh leaves certain would be waste.
-  const double usual = recipe.name == "scout" ? 0.005 : 0.003;
-  return {limits.drag_accuracy.value_or(usual), limits.lift_accuracy.value_or(usual)};
+  // Asking more of the history than a coarse mesh leaves certain would be waste. Lifts are the sum
+  // of large forces up and down, and are known half as well.
+  const double usual = recipe.name == "sketch" ? 0.02 : recipe.name == "scout" ? 0.005 : 0.003;
+  return {limits.drag_accuracy.value_or(usual), limits.lift_accuracy.value_or(2 * usual)};
 }
 
 MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {

@@ -37,7 +37,8 @@ struct RunLimits {
   int iterations = 1000;      ///< at most
   bool until_settled = true;  ///< stop earlier when the means are known
   bool recombine = true;      ///< bring swings to rest that are too large for means
-  /// None: 0.5 % of CD and 0.005 of CLF and CLR at `scout`, 0.3 % and 0.003 at finer recipes
+  /// None: 0.5 % of CD and 0.01 of CLF and CLR at `scout`, 2 % and 0.04 at `sketch`, 0.3 % and
+  /// 0.006 at finer recipes
   std::optional<double> drag_accuracy{}, lift_accuracy{};
 };
 

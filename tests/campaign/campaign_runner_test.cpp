@@ -261,6 +261,24 @@ TEST_F(RunFolder, OtherLimitsGoOnWhereTheEarlierRunEnded) {
             std::string::npos);
 }
 
+TEST_F(RunFolder, EachVariantIsRunOnTheSameLattices) {
+  replace("[runs]", "[certainty]\nlattices = 2\n[runs]");
+  write_text(folder_ / "c.toml",
+             read_text(folder_ / "c.toml") +
+                 "[[variant]]\nname = \"as it is\"\n[[variant]]\nname = "
+                 "\"raised\"\nride = { front = \"20 mm\", rear = \"20 mm\" }\n");
+  const std::vector<Figures> runs = run().runs;
+  ASSERT_EQ(runs.size(), 4u);
+  EXPECT_EQ(kept_.meshes, 4);
+  EXPECT_EQ(runs[0].run.lattice, 0);
+  EXPECT_EQ(runs[3].run.lattice, 1);
+  EXPECT_EQ(runs[3].run.variant, "raised");
+  EXPECT_NE(runs[0].run.hashes.mesh, runs[2].run.hashes.mesh) << "the octree stands elsewhere";
+  EXPECT_EQ(read_figures(folder_ / "runs/raised_36-kmh_lattice-2").run.lattice, 1);
+  EXPECT_EQ(run().runs.size(), 4u);
+  EXPECT_TRUE(kept_.rows.empty()) << "all is done";
+}
+
 TEST_F(RunFolder, FoldersOfRunsCannotCollide) {
   write_text(folder_ / "c.toml",
              read_text(folder_ / "c.toml") +

@@ -54,8 +54,8 @@ TEST_F(CampaignFile, AFinerRecipeAsksForMeansKnownBetter) {
     return prepare(read_campaign(file(vehicle_ + more + runs_))).variants[0].accuracy();
   };
   const AccuracyWanted scout = accuracy(""), standard = accuracy("[mesh]\nrecipe = \"standard\"\n");
-  EXPECT_DOUBLE_EQ(scout.drag, 0.01);
-  EXPECT_DOUBLE_EQ(standard.drag, 0.005);
+  EXPECT_DOUBLE_EQ(scout.drag, 0.005);
+  EXPECT_DOUBLE_EQ(standard.drag, 0.003);
   EXPECT_LT(standard.lift, scout.lift);
   EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.002\n").drag, 0.002)
       << "what the file says goes first";
@@ -83,7 +83,11 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},
       {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n",
        "use one of sst, k-epsilon, realizable-k-epsilon, spalart-allmaras, laminar"},
-      {vehicle_ + runs_ + "[mesh]\nrecipe = \"finest\"\n", "use one of scout, standard, fine"},
+      {vehicle_ + runs_ + "[mesh]\nrecipe = \"finest\"\n",
+       "use one of sketch, scout, standard, fine"},
+      {vehicle_ + runs_ + "[certainty]\nlattices = 0\n", "at least 1"},
+      {vehicle_ + runs_ + "[certainty]\nlattices = 1.5\n", "no whole number"},
+      {vehicle_ + runs_ + "[flow]\naccuracy = 0\n", "at least"},
       {vehicle_ + runs_ + "[mesh.parts]\nwing = \"2 mm\"\n", "no variant has"},
       {vehicle_ + runs_ + "[tunnel]\nwidth = 0.1\n", "outside the tunnel"},
       {vehicle_ + runs_ + "[air]\ndensity = \"0 kg/m3\"\n", "above zero"},

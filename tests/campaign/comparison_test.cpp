@@ -26,12 +26,47 @@ TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
         .rows.at(1)
         .verdict;
   };
-  EXPECT_EQ(verdict(0.292, "scout"), Verdict::within_noise) << "under 3 % a scout says nothing";
-  EXPECT_EQ(verdict(0.270, "scout"), Verdict::better);
-  EXPECT_EQ(verdict(0.330, "scout"), Verdict::worse);
-  EXPECT_EQ(verdict(0.292, "standard"), Verdict::within_noise) << "nor a finer recipe under 2.7 %";
-  EXPECT_EQ(verdict(0.2915, "scout"), Verdict::within_noise);
-  EXPECT_EQ(verdict(0.2915, "standard"), Verdict::better);
+  const double scout = 0.30 * 2 * paired_scatter("scout").drag,
+               finer = 0.30 * 2 * paired_scatter("standard").drag;
+  EXPECT_EQ(verdict(0.30 - 0.9 * scout, "scout"), Verdict::within_noise);
+  EXPECT_EQ(verdict(0.30 - 2 * scout, "scout"), Verdict::better);
+  EXPECT_EQ(verdict(0.30 + 2 * scout, "scout"), Verdict::worse);
+  EXPECT_EQ(verdict(0.30 - 0.9 * finer, "standard"), Verdict::within_noise);
+  EXPECT_EQ(verdict(0.30 - 3 * finer, "standard"), Verdict::better);
+  EXPECT_EQ(verdict(0.20, "sketch"), Verdict::sketch) << "however large";
+}
+
+TEST(Comparison, DifferencesAreTakenLatticeByLattice) {
+  // Each lattice shifts both by as much: that cancels.
+  std::vector<Figures> runs;
+  for (int lattice = 0; lattice < 4; ++lattice)
+    for (const char* name : {"base", "new"}) {
+      Figures f = figures(name, 0.30 + 0.01 * lattice - (name[0] == 'n' ? 0.006 : 0), 0.0005);
+      f.run.lattice = lattice;
+      runs.push_back(f);
+    }
+  const auto c = compare(runs, "base");
+  const ComparisonRow& row = c.at(0).rows.at(1);
+  EXPECT_EQ(row.lattices, 4);
+  EXPECT_EQ(row.pairs, 4);
+  EXPECT_NEAR(row.run.cd.mean, 0.309, 1e-12) << "the mean of all";
+  EXPECT_NEAR(row.cd->value, -0.006, 1e-12);
+  const auto alone = compare({runs[0], runs[1]}, "base");
+  EXPECT_LT(row.cd->uncertainty, 0.51 * alone[0].rows[1].cd->uncertainty)
+      << "four say more than one";
+  EXPECT_EQ(row.verdict, Verdict::better);
+}
+
+TEST(Comparison, DifferencesThatScatterAreLessCertain) {
+  std::vector<Figures> runs;
+  for (int lattice = 0; lattice < 4; ++lattice) {
+    runs.push_back(figures("base", 0.30, 0.0005));
+    runs.push_back(figures("new", lattice % 2 ? 0.28 : 0.30, 0.0005));
+    runs[runs.size() - 2].run.lattice = runs.back().run.lattice = lattice;
+  }
+  EXPECT_GT(compare(runs, "base")[0].rows[1].cd->uncertainty, 0.005);
+  runs[0].run.lattice = 7;
+  EXPECT_EQ(compare(runs, "base")[0].rows[1].pairs, 3) << "one has no partner";
 }
 
 TEST(Comparison, TheBaselineIsTheOneNamedAndNotTheFirstPresent) {
@@ -61,7 +96,7 @@ TEST(Comparison, LiftDifferencesHaveAnUncertainty) {
   run.clr.mean = 0.05, run.clr.half_interval = 0.003;
   const Difference d = *compare({base, run}, "base")[0].rows[1].clr;
   EXPECT_NEAR(d.value, -0.05, 1e-12);
-  EXPECT_GT(d.uncertainty, mesh_scatter("scout").clr * std::sqrt(2.0));
+  EXPECT_GT(d.uncertainty, 1.96 * paired_scatter("scout").clr);
   EXPECT_FALSE(d.within_noise());
 }
 

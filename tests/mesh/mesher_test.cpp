@@ -1,6 +1,9 @@
 // Meshes around shapes with known volume and area, and around the demo van.
 #include <gtest/gtest.h>
 
+#include <algorithm>
+#include <tuple>
+
 #include <demo/garage.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
@@ -47,6 +50,32 @@ TEST(Mesh, KeepsTheSharpEdgesOfABox) {
   EXPECT_NEAR(displaced(m) / 0.12, 1, 1e-4)
       << "flat sides are met exactly, edges and corners nearly";
   EXPECT_NEAR(wetted_area(m.mesh) / total_area(box), 1, 1e-4);
+}
+
+TEST(Mesh, IsTheSameCellForCellAwayFromAChange) {
+  const Surface box = rounded_box("box", Box{{-1.5, -0.3, 0.1}, {0.8, 0.3, 0.6}}, 0.08);
+  Surface changed = box;
+  append(changed, rounded_box("spoiler", Box{{0.7, -0.2, 0.62}, {0.8, 0.2, 0.66}}, 0));
+  MeshOptions o = sizes(0.04);
+  o.largest_size = 4 * o.surface_size;  // a coarse leaf near a change reaches far
+  o.layers.count = 3, o.layers.growth = 1.3, o.layers.total_leaves = 0.5;
+  const MeshResult a = build_mesh(box, tunnel, o), b = build_mesh(changed, tunnel, o);
+  const auto far = [](const Vec3& p) { return norm(p - Vec3{0.75, 0, 0.6}) > 1.1; };
+  std::vector<std::pair<Vec3, double>> cells[2];
+  for (const MeshResult* m : {&a, &b})
+    for (int c = 0; c < m->mesh.cells; ++c)
+      if (far(m->mesh.cell_centre[at(c)]))
+        cells[m == &b].emplace_back(m->mesh.cell_centre[at(c)], m->mesh.cell_volume[at(c)]);
+  const auto before = [](const auto& p, const auto& q) {
+    return std::tie(p.first.x, p.first.y, p.first.z) < std::tie(q.first.x, q.first.y, q.first.z);
+  };
+  for (auto& list : cells) std::sort(list.begin(), list.end(), before);
+  ASSERT_EQ(cells[0].size(), cells[1].size());
+  EXPECT_GT(static_cast<double>(cells[0].size()), 0.4 * a.mesh.cells);
+  for (std::size_t i = 0; i < cells[0].size(); ++i) {
+    ASSERT_EQ(norm(cells[0][i].first - cells[1][i].first), 0.0);
+    ASSERT_EQ(cells[0][i].second, cells[1][i].second);
+  }
 }
 
 /// A plate of 2 mm, or a sheet without thickness, turned against 30 mm cells.

@@ -1,0 +1,30 @@
+#include <dunefield/campaign/paired_scatter.hpp>
+
+#include <cmath>
+#include <numeric>
+
+#include <dunefield/balance/statistics.hpp>
+
+namespace dunefield {
+
+PairedScatter paired_scatter(const std::string& recipe) {
+  constexpr PairedScatter sketch = {0.02, 0.03, 0.02, 0.02, 8},
+                          scout = {0.006, 0.01, 0.008, 0.008, 8},
+                          finer = {0.005, 0.008, 0.006, 0.006, 4};
+  return recipe == "sketch" ? sketch : recipe == "scout" ? scout : finer;
+}
+
+double half_interval_of_mean(const std::vector<double>& differences,
+                             const std::vector<double>& histories, double known_deviation,
+                             double degrees_of_freedom) {
+  const auto n = static_cast<double>(differences.size());
+  const double mean = std::accumulate(differences.begin(), differences.end(), 0.0) / n;
+  double squares = degrees_of_freedom * known_deviation * known_deviation, of_histories = 0;
+  for (const double d : differences) squares += (d - mean) * (d - mean);
+  for (const double h : histories) of_histories += h * h / (n * n);
+  const double freedom = degrees_of_freedom + n - 1;
+  const double of_meshes = student_t(freedom) * std::sqrt(squares / freedom / n);
+  return std::sqrt(of_meshes * of_meshes + of_histories);
+}
+
+}  // namespace dunefield

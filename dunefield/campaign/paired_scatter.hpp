@@ -1,0 +1,27 @@
+// How much a difference of two variants owes to where the cells happen to lie.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace dunefield {
+
+/// Standard deviations, over positions of the octree, of the difference between two variants that
+/// are both run on the same position.
+struct PairedScatter {
+  double drag = 0;                  ///< as a share of the baseline's
+  double cl = 0, clf = 0, clr = 0;  ///< absolute
+  double degrees_of_freedom = 0;    ///< of the measurement
+};
+
+/// As measured on the demo vehicles (bench/pairs, docs/validation.md).
+PairedScatter paired_scatter(const std::string& recipe);
+
+/// Half of the 95 % interval of the mean of differences, one for each lattice: from what they
+/// scatter themselves and the known standard deviation, pooled by their degrees of freedom.
+/// @param histories half intervals that the runs' histories give each difference
+double half_interval_of_mean(const std::vector<double>& differences,
+                             const std::vector<double>& histories, double known_deviation,
+                             double degrees_of_freedom);
+
+}  // namespace dunefield

@@ -8,6 +8,8 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/campaign/first_guess.hpp>
+#include <dunefield/campaign/plan.hpp>
+#include <dunefield/campaign/run_index.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/files/cgns.hpp>
 #include <dunefield/files/vtp.hpp>

@@ -33,7 +33,8 @@ void add_surface(CLI::App* c, Arguments& a) {
                 "height of the road in the files, like \"0 mm\" (default: z = 0 where the vehicle "
                 "stands on or above it)");
   c->add_option("--speed", s.speeds, "road speed, like \"90 km/h\"; several may be given");
-  c->add_option("--recipe", s.recipe, "how fine the mesh is: scout (default), standard or fine")
+  c->add_option("--recipe", s.recipe,
+                "how fine the mesh is: sketch, scout (default), standard or fine")
       ->check(CLI::IsMember({"sketch", "scout", "standard", "fine"}));
   CLI::Option* half = c->add_flag("--half", s.half, "compute one half and mirror it");
   c->add_flag("--whole", s.whole,
@@ -83,13 +84,23 @@ void add_start(CLI::App& app, Arguments& a) {
 void add_mesh(CLI::App& app, Arguments& a) {
   CLI::App* c =
       app.add_subcommand("mesh", "Mesh a campaign's vehicle and say how good the mesh is.");
-  c->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
   c->add_option("--variant", a.variant, "which variant (default: the first)");
-  add_into(c, a);
-  add_ranks(c, a);
+  add_into(c, a), add_ranks(c, a), add_surface(c, a);
   c->add_flag("--cgns", a.cgns,
               "write the mesh as CGNS instead of VTU; a variant can name either file as its mesh");
-  c->footer("Example: dunefield mesh marram.toml --variant \"side skirts\"");
+  c->footer(
+      "Example: dunefield mesh marram.toml --variant \"side skirts\"\n         dunefield mesh "
+      "van.stl");
+}
+
+void add_plan(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("plan",
+                                   "Say what a campaign will take before anything is made: runs, "
+                                   "cells, time, memory, and what is done already.");
+  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
+  add_into(c, a), add_ranks(c, a), add_surface(c, a);
+  c->footer("Example: dunefield plan marram.toml");
 }
 
 void add_run(CLI::App& app, Arguments& a) {
@@ -124,6 +135,39 @@ void add_records(CLI::App& app, Arguments& a) {
   show->footer("Example: dunefield show marram.runs/as-it-is_90-kmh");
 }
 
+void add_list(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("list",
+                                   "List the results below a folder or of a campaign: filtered, "
+                                   "sorted, as a table, CSV or JSON.");
+  ListArguments& l = a.list;
+  c->add_option("where", l.where, "folder, or campaign file")->required();
+  c->add_option("--campaign", l.campaign, "only of this campaign");
+  c->add_option("--variant", l.variant, "only of this variant");
+  c->add_option("--recipe", l.recipe, "only of this recipe");
+  c->add_option("--status", l.status, "only steady, fluctuating, \"not converged\" ...");
+  c->add_option("--speed", l.speed, "only at this speed, like \"90 km/h\"");
+  c->add_option("--sort", l.sort, "by this column, like CD (--csv shows their names)");
+  c->add_flag("--descending", l.descending, "the largest first");
+  c->add_flag("--csv", l.csv, "print all columns as CSV");
+  c->footer("Example: dunefield list marram.toml --sort CD");
+}
+
+void add_compare(CLI::App& app, Arguments& a) {
+  CLI::App* c =
+      app.add_subcommand("compare",
+                         "Compare finished runs with the first of them: each difference with its "
+                         "uncertainty, in all and by part.");
+  c->add_option("folders", a.files, "folders of runs; the first is the baseline")
+      ->required()
+      ->expected(2, 1000);
+  c->add_option(
+      "--want", a.wants,
+      "what is better: \"less drag\" (default), \"more drag\", \"more downforce\", \"less "
+      "downforce\"; several may be given");
+  c->footer(
+      "Example: dunefield compare marram.runs/as-it-is_90-kmh marram.runs/side-skirts_90-kmh");
+}
+
 void add_demo(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "demo", "Write a demo vehicle and its campaign file into a folder and run it.");
@@ -149,8 +193,11 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_mend(app, a);
   add_start(app, a);
   add_mesh(app, a);
+  add_plan(app, a);
   add_run(app, a);
   add_records(app, a);
+  add_list(app, a);
+  add_compare(app, a);
   add_demo(app, a);
 }
 

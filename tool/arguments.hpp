@@ -19,6 +19,8 @@ struct Arguments {
   SurfaceArguments surface;
   std::string campaign, variant, into, folder, time_limit, demo_folder = "dunefield-demo",
                                                            vehicle = "marram";
+  ListArguments list;
+  std::vector<std::string> wants;
   bool only_files = false, cgns = false, again = false;
 };
 

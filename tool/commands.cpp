@@ -74,14 +74,14 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, const Ranks
                    : result.failures ? exit_code::failed
                                      : exit_code::done;
   if (!ranks.is_root()) return code;
-  const std::string baseline = setup.variants.front().vehicle.name;
-  show_comparison(result.runs, baseline, console);
+  const std::string& baseline = setup.campaign.baseline;
+  show_comparison(result.runs, baseline, setup.campaign.wants, console);
   console.json(dumped({{"campaign", setup.campaign.name},
                        {"folder", folder.string()},
                        {"stopped", result.stopped},
                        {"failures", result.failures},
                        {"findings", findings_json(setup.findings)},
-                       {"runs", comparison_json(result.runs, baseline)}}));
+                       {"runs", comparison_json(result.runs, baseline, setup.campaign.wants)}}));
   if (result.stopped)
     console.line("stopped on request; the same command goes on with what is not done");
   return code;
@@ -147,15 +147,15 @@ int start(const std::vector<std::string>& files, const SurfaceArguments& surface
   return exit_code::done;
 }
 
-int mesh(const fs::path& file, const std::string& variant, const fs::path& into, bool cgns,
-         Console& console) {
-  const CampaignSetup setup = prepare(read_campaign(file));
+int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
+         const std::string& variant, const fs::path& into, bool cgns, Console& console) {
+  const CampaignSetup setup = setup_of(files, surface, console);
   const auto it = variant.empty()
                       ? setup.variants.begin()
                       : std::find_if(setup.variants.begin(), setup.variants.end(),
                                      [&](const RunSetup& v) { return v.vehicle.name == variant; });
   if (it == setup.variants.end())
-    throw InputError("there is no variant '" + variant + "'", file.string(),
+    throw InputError("there is no variant '" + variant + "'", files.front(),
                      "name one of the file");
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   check_writable(folder);
@@ -199,6 +199,16 @@ int mesh(const fs::path& file, const std::string& variant, const fs::path& into,
                        {"displaced_volume_m3", displaced},
                        {"file", out.string()},
                        {"findings", findings_json(m.findings)}}));
+  return exit_code::done;
+}
+
+int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
+         const fs::path& into, const Ranks& ranks, Console& console) {
+  const CampaignSetup setup = setup_of(files, surface, console);
+  show_setup(setup, console);
+  const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
+  console.line();
+  show_plan(plan_of(setup, folder, ranks.count(), console_progress(console)), folder, console);
   return exit_code::done;
 }
 

@@ -44,14 +44,26 @@ struct SurfaceArguments {
 int start(const std::vector<std::string>& files, const SurfaceArguments& surface,
           const std::filesystem::path& into, Console& console);
 
-int mesh(const std::filesystem::path& campaign, const std::string& variant,
-         const std::filesystem::path& into, bool cgns, Console& console);
-/// @param files one campaign file, or surface files
+/// @param files here and below: one campaign file, or surface files
+int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
+         const std::string& variant, const std::filesystem::path& into, bool cgns,
+         Console& console);
+int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
+         const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
         const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int look(const std::filesystem::path& campaign, const std::filesystem::path& into,
          Console& console);
 int show(const std::filesystem::path& folder, bool again, Console& console);
+
+struct ListArguments {
+  std::string where, campaign, variant, recipe, status, speed, sort;
+  bool descending = false, csv = false;
+};
+int list(const ListArguments& arguments, Console& console);
+/// @param folders of runs; the first is the baseline
+int compare(const std::vector<std::string>& folders, const std::vector<std::string>& wants,
+            Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files,
          const Ranks& ranks, Console& console);
 

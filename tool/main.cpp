@@ -24,10 +24,14 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   if (app.got_subcommand("inspect")) return tool::inspect(a.inspect, console);
   if (app.got_subcommand("mend")) return tool::mend(a.mend, console);
   if (app.got_subcommand("start")) return tool::start(a.files, a.surface, a.into, console);
-  if (app.got_subcommand("mesh")) return tool::mesh(a.campaign, a.variant, a.into, a.cgns, console);
+  if (app.got_subcommand("mesh"))
+    return tool::mesh(a.files, a.surface, a.variant, a.into, a.cgns, console);
   tool::set_time_limit(a.time_limit);
+  if (app.got_subcommand("plan")) return tool::plan(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("run")) return tool::run(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("look")) return tool::look(a.campaign, a.into, console);
+  if (app.got_subcommand("list")) return tool::list(a.list, console);
+  if (app.got_subcommand("compare")) return tool::compare(a.files, a.wants, console);
   if (app.got_subcommand("show")) return tool::show(a.folder, a.again, console);
   return tool::demo(a.vehicle, a.demo_folder, a.only_files, ranks, console);
 }

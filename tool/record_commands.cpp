@@ -1,9 +1,10 @@
-// Commands on records: show.
+// Commands on records: show, list, compare.
 #include "commands.hpp"
 
 #include "tables.hpp"
 
 #include <fmt/format.h>
+#include <dunefield/base/csv.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/dunefield.hpp>
 
@@ -100,6 +101,52 @@ int show(const fs::path& folder, bool again, Console& console) {
   }
   console.line("files      " + listed(files_in(folder)));
   console.json(dumped(show_json(r, folder)));
+  return exit_code::done;
+}
+
+int list(const ListArguments& a, Console& console) {
+  const bool campaign = fs::path(a.where).extension() == ".toml";
+  const fs::path folder = campaign ? default_folder(read_campaign(a.where)) : fs::path(a.where);
+  RunFilter filter{a.campaign, a.variant, a.recipe, a.status, 0, a.sort, a.descending};
+  if (!a.speed.empty()) filter.speed = parse_quantity(a.speed, Dimension::speed, "--speed");
+  Findings findings;
+  const std::vector<StoredRun> runs = stored_runs(folder, filter, findings);
+  if (a.csv) {
+    CsvTable table(index_columns());
+    for (const StoredRun& r : runs) table.add(index_values(r));
+    console.line(table.text());
+  } else {
+    show_list(runs, console);
+    console.show(findings);
+  }
+  Json rows = Json::array();
+  for (const StoredRun& r : runs) rows.push_back(stored_json(r));
+  console.json(
+      dumped({{"folder", folder.string()}, {"runs", rows}, {"findings", findings_json(findings)}}));
+  return exit_code::done;
+}
+
+int compare(const std::vector<std::string>& folders, const std::vector<std::string>& wanted,
+            Console& console) {
+  Wants wants;
+  if (!wanted.empty()) wants = {false, false, false, false};
+  for (const std::string& w : wanted)
+    if (!add_want(wants, w))
+      throw InputError("'" + w + "' is not known", "--want",
+                       "use \"less drag\", \"more drag\", \"more downforce\" or \"less "
+                       "downforce\"");
+  std::vector<Figures> runs;
+  for (const std::string& f : folders) {
+    runs.push_back(read_figures(f));
+    if (runs.size() > 1) check_comparable(runs.front(), runs.back());
+    // Two runs of a variant of one name, from two campaigns, are two rows.
+    for (std::size_t i = 0; i + 1 < runs.size(); ++i)
+      if (runs[i].run.variant == runs.back().run.variant) runs.back().run.variant += " (" + f + ")";
+  }
+  const std::string baseline = runs.front().run.variant;
+  show_comparison(runs, baseline, wants, console);
+  for (std::size_t i = 1; i < runs.size(); ++i) show_by_part(runs[i], runs.front(), console);
+  console.json(dumped({{"baseline", baseline}, {"runs", comparison_json(runs, baseline, wants)}}));
   return exit_code::done;
 }
 

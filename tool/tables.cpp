@@ -65,7 +65,7 @@ void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) 
 }
 
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
-                     Console& console) {
+                     const Wants& wants, Console& console) {
   for (const Comparison& c : compare(runs, baseline)) {
     console.line();
     int lattices = 1;
@@ -89,7 +89,7 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
                                                     100 * r.drag->uncertainty / base)
                                       : "";
       rows.push_back({r.run.run.variant, told(r.drag, 1), percent, told(r.clf, 3), told(r.clr, 3),
-                      words(r.verdict)});
+                      verdict_in_words(r, wants)});
     }
     if (rows.size() > 1) console.table(rows);
   }
@@ -103,6 +103,87 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
                            words(r.status), r.why));
         return f;
       }());
+}
+
+void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
+               Console& console) {
+  const bool lattices = !plan.empty() && plan.back().lattice > 0;
+  Rows rows = {{"run", "km/h", "cells", "iterations", "time", "memory GB", "state"}};
+  Json list = Json::array();
+  double seconds = 0, bytes = 0, left = 0;
+  for (const PlannedRun& p : plan) {
+    const char* state = p.to_do == ToDo::nothing    ? "done"
+                        : p.to_do == ToDo::readings ? "done; readings are made again"
+                        : p.to_do == ToDo::limits   ? "goes on"
+                                                    : "to do";
+    rows.push_back({lattices ? fmt::format("{}, lattice {}", p.variant, p.lattice + 1) : p.variant,
+                    fmt::format("{:.4g}", 3.6 * p.speed), fmt::format("{:.0f}", p.cells),
+                    p.iterations > 0 ? fmt::format("about {:.0f}", p.iterations) : "",
+                    p.seconds > 0 ? clock_time(p.seconds) : "",
+                    fmt::format("{:.1f}", p.bytes / 1e9), state});
+    seconds += p.seconds, bytes = std::max(bytes, p.bytes), left += p.iterations > 0 ? 1 : 0;
+    list.push_back({{"variant", p.variant},
+                    {"speed_m_s", p.speed},
+                    {"lattice", p.lattice + 1},
+                    {"folder", p.folder.string()},
+                    {"state", state},
+                    {"cells", p.cells},
+                    {"iterations", p.iterations},
+                    {"seconds", p.seconds},
+                    {"memory_bytes", p.bytes}});
+  }
+  console.table(rows);
+  console.line(left > 0 ? fmt::format("left       {:.0f} of {} runs, about {} and {:.1f} GB", left,
+                                      plan.size(), clock_time(seconds), bytes / 1e9)
+                        : "left       nothing: all is done");
+  console.line("folder     " + folder.string());
+  console.json(dumped({{"folder", folder.string()},
+                       {"runs", list},
+                       {"seconds", seconds},
+                       {"memory_bytes", bytes}}));
+}
+
+void show_list(const std::vector<StoredRun>& runs, Console& console) {
+  if (runs.empty()) return console.line("no results here, or none that fit");
+  const bool lattices =
+      std::any_of(runs.begin(), runs.end(), [](const StoredRun& r) { return r.lattice > 1; });
+  Rows rows = {
+      {"variant", "km/h", "recipe", "cells", "CD", "CL", "CD*A m2", "drag N", "status", "folder"}};
+  for (const StoredRun& r : runs)
+    rows.push_back({lattices ? fmt::format("{}, lattice {}", r.variant, r.lattice) : r.variant,
+                    fmt::format("{:.4g}", 3.6 * r.speed), r.recipe, fmt::format("{}", r.cells),
+                    fmt::format("{:.4f} ± {:.4f}", r.cd, r.cd_half_interval),
+                    fmt::format("{:+.3f} ± {:.3f}", r.cl, r.cl_half_interval),
+                    fmt::format("{:.3f}", r.drag_area), fmt::format("{:.1f}", r.drag), r.status,
+                    r.folder});
+  console.table(rows);
+}
+
+Json stored_json(const StoredRun& r) {
+  Json j = Json::object();
+  const std::vector<std::string>& names = index_columns();
+  const std::vector<CsvCell> values = index_values(r);
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    const auto& v = values[i].value;
+    if (const auto* words = std::get_if<std::string>(&v)) j[names[i]] = *words;
+    if (const auto* number = std::get_if<double>(&v)) j[names[i]] = *number;
+    if (const auto* count = std::get_if<int>(&v)) j[names[i]] = *count;
+  }
+  return j;
+}
+
+void show_by_part(const Figures& run, const Figures& baseline, Console& console) {
+  const std::vector<PartDifference> parts = by_part(run, baseline);
+  if (parts.empty()) return;
+  console.line();
+  console.line(fmt::format("Where '{}' differs from '{}', means by part:", run.run.variant,
+                           baseline.run.variant));
+  Rows rows = {{"part", "CD", "% of all drag", "CL"}};
+  for (const PartDifference& p : parts)
+    rows.push_back({p.part, fmt::format("{:+.4f}", p.cd),
+                    fmt::format("{:+.1f}", 100 * p.cd / baseline.cd.mean),
+                    fmt::format("{:+.4f}", p.cl)});
+  console.table(rows);
 }
 
 void show_parts(const Record& r, Console& console) {
@@ -147,7 +228,8 @@ Json figures_json(const Figures& r) {
           {"seconds", r.seconds}};
 }
 
-Json comparison_json(const std::vector<Figures>& runs, const std::string& baseline) {
+Json comparison_json(const std::vector<Figures>& runs, const std::string& baseline,
+                     const Wants& wants) {
   Json list = Json::array();
   for (const Comparison& c : compare(runs, baseline))
     for (const ComparisonRow& r : c.rows) {
@@ -160,7 +242,7 @@ Json comparison_json(const std::vector<Figures>& runs, const std::string& baseli
       };
       add("drag", "_N", r.drag), add("CD", "", r.cd), add("CL", "", r.cl);
       add("CLF", "", r.clf), add("CLR", "", r.clr);
-      j["verdict"] = words(r.verdict);
+      j["verdict"] = verdict_in_words(r, wants);
       j["lattices"] = r.lattices, j["pairs"] = r.pairs;
       list.push_back(j);
     }

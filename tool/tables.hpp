@@ -7,6 +7,8 @@
 #include "console.hpp"
 
 #include <dunefield/campaign/comparison.hpp>
+#include <dunefield/campaign/plan.hpp>
+#include <dunefield/campaign/run_index.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/record/json.hpp>
 #include <dunefield/run/run_setup.hpp>
@@ -17,10 +19,17 @@ namespace dunefield::tool {
 std::string with_interval(const WindowMean& mean, int digits);
 void show_quality(const MeshResult& mesh, const RunSetup& setup, Console& console);
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
-                     Console& console);
+                     const Wants& wants, Console& console);
+void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
+               Console& console);
 /// Forces by part, pressure and friction.
 void show_parts(const Record& record, Console& console);
 Json figures_json(const Figures& figures);
-Json comparison_json(const std::vector<Figures>& runs, const std::string& baseline);
+Json comparison_json(const std::vector<Figures>& runs, const std::string& baseline,
+                     const Wants& wants);
+void show_list(const std::vector<StoredRun>& runs, Console& console);
+Json stored_json(const StoredRun& run);
+/// Which parts make the difference, in order of size.
+void show_by_part(const Figures& run, const Figures& baseline, Console& console);
 
 }  // namespace dunefield::tool

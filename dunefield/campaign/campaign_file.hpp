@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/campaign/comparison.hpp>
 #include <dunefield/geometry/ride.hpp>
 #include <dunefield/run/run_setup.hpp>
 
@@ -68,7 +69,10 @@ struct Campaign {
     Ride ride;                        ///< [variant.ride], on top of [ride]
     std::filesystem::path mesh;       ///< a CGNS file to run on, instead of meshing
   };
-  std::vector<Variant> variants;  ///< the first is the baseline
+  /// The first sets the common frame: tunnel, sizes and reference area are its
+  std::vector<Variant> variants;
+  std::string baseline;  ///< [compare] baseline: what the others are compared with; the first
+  Wants wants;           ///< [compare] want
 };
 
 /// @throw InputError naming file, line and key for anything unknown, missing, of the wrong type,

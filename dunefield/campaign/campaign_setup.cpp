@@ -164,6 +164,7 @@ RunSetup CampaignSetup::run(std::size_t variant, double speed, int lattice) cons
 CampaignSetup prepare(const Campaign& campaign) {
   CampaignSetup s;
   s.campaign = campaign;
+  if (campaign.baseline.empty()) s.campaign.baseline = campaign.variants.front().name;
   std::vector<Vehicle> vehicles = placed_vehicles(campaign, s.findings);
   const CommonFrame frame = common_frame(campaign, vehicles, s.findings);
   check_names(campaign, vehicles);

@@ -4,6 +4,7 @@
 #include <utility>
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <dunefield/base/error.hpp>
 
@@ -74,6 +75,11 @@ Difference difference(const std::vector<Pair>& pairs, WindowMean Figures::*quant
           half_interval_of_mean(values, histories, deviation, degrees_of_freedom)};
 }
 
+/// Less of it is better: of drag as of lift.
+Verdict of(const Difference& d) {
+  return d.within_noise() ? Verdict::within_noise : d.value < 0 ? Verdict::better : Verdict::worse;
+}
+
 void fill(ComparisonRow& row, const Lattices& runs, const Lattices& bases) {
   const std::vector<Pair> pairs = pairs_of(runs, bases);
   row.pairs = static_cast<int>(pairs.size());
@@ -94,10 +100,8 @@ void fill(ComparisonRow& row, const Lattices& runs, const Lattices& bases) {
   else if (std::any_of(pairs.begin(), pairs.end(),
                        [](const Pair& p) { return !p.run->settled() || !p.base->settled(); }))
     row.verdict = Verdict::not_settled;
-  else if (row.drag->within_noise())
-    row.verdict = Verdict::within_noise;
   else
-    row.verdict = row.drag->value < 0 ? Verdict::better : Verdict::worse;
+    row.verdict = of(*row.drag), row.front = of(*row.clf), row.rear = of(*row.clr);
 }
 
 }  // namespace
@@ -113,6 +117,63 @@ const char* words(Verdict v) {
     case Verdict::sketch: return "none: only a sketch";
   }
   return "";
+}
+
+std::vector<PartDifference> by_part(const Figures& run, const Figures& baseline) {
+  std::vector<PartDifference> parts;
+  const auto add = [&](const Figures& of, double sign) {
+    for (const PartMean& p : of.parts) {
+      auto it = std::find_if(parts.begin(), parts.end(),
+                             [&](const PartDifference& d) { return d.part == p.part; });
+      if (it == parts.end()) it = parts.insert(parts.end(), {p.part});
+      it->cd += sign * p.cd, it->cl += sign * p.cl;
+    }
+  };
+  add(run, 1), add(baseline, -1);
+  // Parts that a half model has no faces of change nothing.
+  std::erase_if(parts, [](const PartDifference& d) { return d.cd == 0 && d.cl == 0; });
+  std::stable_sort(parts.begin(), parts.end(),
+                   [](const PartDifference& a, const PartDifference& b) {
+                     return std::abs(a.cd) > std::abs(b.cd);
+                   });
+  return parts;
+}
+
+bool add_want(Wants& w, const std::string& text) {
+  if (text == "less drag") return w.less_drag = true;
+  if (text == "more drag") return w.more_drag = true;
+  if (text == "more downforce") return w.more_downforce = true;
+  if (text == "less downforce") return w.less_downforce = true;
+  return false;
+}
+
+std::string verdict_in_words(const ComparisonRow& row, const Wants& wants) {
+  const bool told = row.verdict == Verdict::better || row.verdict == Verdict::worse ||
+                    row.verdict == Verdict::within_noise;
+  const bool drag = wants.less_drag || wants.more_drag,
+             downforce = wants.more_downforce || wants.less_downforce;
+  if (!told || (!downforce && wants.less_drag)) return words(row.verdict);
+  std::vector<std::string> parts;
+  int good = 0, bad = 0;
+  const auto judge_one = [&](Verdict v, bool less_is_wanted, const std::string& less,
+                             const std::string& more, const std::string& neither) {
+    if (v == Verdict::within_noise) return parts.push_back(neither);
+    parts.push_back(v == Verdict::better ? less : more);
+    ++((v == Verdict::better) == less_is_wanted ? good : bad);
+  };
+  if (drag)
+    judge_one(row.verdict, wants.less_drag, "less drag", "more drag", "drag within the noise");
+  if (downforce) {
+    judge_one(row.front, wants.more_downforce, "more downforce in front", "less downforce in front",
+              "downforce in front within the noise");
+    judge_one(row.rear, wants.more_downforce, "more at the rear", "less at the rear",
+              "at the rear within the noise");
+  }
+  return fmt::format("{}: {}", fmt::join(parts, ", "),
+                     good && bad ? "a trade"
+                     : good      ? "better"
+                     : bad       ? "worse"
+                                 : "within the noise");
 }
 
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline) {
@@ -147,19 +208,24 @@ std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::str
   return out;
 }
 
-std::string compared_briefly(const Record& baseline, const Record& other) {
-  const Figures base = baseline.figures(), run = other.figures();
+void check_comparable(const Figures& base, const Figures& run) {
   const auto refuse = [&](const std::string& what) {
     throw InputError("the runs cannot be compared: " + what,
                      base.run.variant + " and " + run.run.variant, "compare like with like");
   };
   if (std::abs(run.run.speed / base.run.speed - 1) > 1e-9) refuse("their speeds differ");
+  if (run.run.yaw != base.run.yaw) refuse("their yaw differs");
   if (run.run.recipe != base.run.recipe) refuse("their recipes differ");
   if (run.run.layers != base.run.layers) refuse("their wall layers differ");
   if (run.run.half != base.run.half) refuse("one is a half model");
   if (run.run.lattice != base.run.lattice)
     refuse(
         fmt::format("they stand on lattices {} and {}", base.run.lattice + 1, run.run.lattice + 1));
+}
+
+std::string compared_briefly(const Record& baseline, const Record& other) {
+  const Figures base = baseline.figures(), run = other.figures();
+  check_comparable(base, run);
   ComparisonRow row;
   row.run = run;
   fill(row, {run}, {base});

@@ -28,13 +28,31 @@ struct Difference {
   bool within_noise() const { return std::abs(value) <= uncertainty; }
 };
 
+/// What a change is wanted to bring; better and worse depend on it.
+struct Wants {
+  bool less_drag = true, more_drag = false;
+  bool more_downforce = false, less_downforce = false;
+};
+/// "less drag", "more drag", "more downforce" or "less downforce". @return false for other words
+bool add_want(Wants& wants, const std::string& words);
+
+/// A part's change of CD and CL; one that only one of both has counts whole.
+struct PartDifference {
+  std::string part;
+  double cd = 0, cl = 0;
+};
+/// Parts in order of what they change drag by, the largest first.
+std::vector<PartDifference> by_part(const Figures& run, const Figures& baseline);
+
 struct ComparisonRow {
   Figures run;       ///< the mean over the lattices
   int lattices = 1;  ///< that it was run on
   int pairs = 0;     ///< of them those that the baseline was run on, too
   /// Of drag (N) and coefficients; none for the baseline and where there is none
   std::optional<Difference> drag, cd, cl, clf, clr;
-  Verdict verdict = Verdict::baseline;  ///< on drag
+  Verdict verdict = Verdict::baseline;  ///< on drag: better is less
+  /// On downforce at the front and rear axle: better is more. Only with a verdict on drag
+  Verdict front = Verdict::baseline, rear = Verdict::baseline;
 };
 
 struct Comparison {
@@ -50,6 +68,11 @@ struct Comparison {
 /// @param baseline name of the variant that the others are compared with
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline);
 
+/// The verdict in words: what the run does, and whether that is what was wanted.
+std::string verdict_in_words(const ComparisonRow& row, const Wants& wants);
+
+/// @throw InputError when the runs cannot be compared, with what differs
+void check_comparable(const Figures& baseline, const Figures& other);
 /// Two records at the same speed, in one line.
 /// @throw InputError when they cannot be compared, with what differs
 std::string compared_briefly(const Record& baseline, const Record& other);

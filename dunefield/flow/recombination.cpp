@@ -6,7 +6,7 @@
 #include <numeric>
 #include <span>
 
-#include <Eigen/Dense>
+#include <Eigen/Cholesky>
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/flow/flow_solver.hpp>

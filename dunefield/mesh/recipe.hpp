@@ -40,6 +40,10 @@ struct Recipe {
 /// @throw InputError for a name that is none
 Recipe recipe(const std::string& name);
 
+/// Cells of half a model that a recipe picks its sizes for; none where the vehicle's length alone
+/// decides.
+std::optional<double> cells_of(const std::string& recipe);
+
 /// What the recipe comes to for a vehicle of these bounds; a wanted y+ and a wanted number of cells
 /// are left to those who know the flow and the shape.
 MeshOptions mesh_options(const Recipe& recipe, const Box& vehicle, const std::string& where);

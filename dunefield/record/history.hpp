@@ -18,6 +18,12 @@ struct HistoryRow {
   bool recombined = false;   ///< a recombination of states was at work
 };
 
+/// What one part adds to the coefficients, in the mean over the window.
+struct PartMean {
+  std::string part;
+  double cd = 0, cl = 0;
+};
+
 /// As CSV, with all digits; and back. @throw InputError for what is no history, naming `where`
 std::string history_csv(const std::vector<HistoryRow>& history);
 std::vector<HistoryRow> history_from_csv(const std::string& text, const std::string& where);

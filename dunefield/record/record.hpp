@@ -42,6 +42,7 @@ struct Figures {
   int iterations = 0, cells = 0;
   ReferenceValues reference;
   WindowMean cd, cl, clf, clr, cy;
+  std::vector<PartMean> parts;          ///< add to the means of CD and CL
   double drag = 0, lift = 0, side = 0;  ///< N, of the mean coefficients
   double frontal_area = 0;              ///< of the variant, m2
   double seconds = 0;
@@ -79,6 +80,7 @@ struct Record {
   Balance balance;              ///< of the last state
   Coefficients last;            ///< of the last state
   std::vector<HistoryRow> history;
+  std::vector<PartMean> part_means;
   Convergence convergence;
   RunStatus status = RunStatus::not_converged;
   RunChecks checks;

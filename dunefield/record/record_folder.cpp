@@ -83,6 +83,20 @@ Json parts_json(const Record& r) {
   return parts;
 }
 
+Json part_means_json(const std::vector<PartMean>& means) {
+  Json parts = Json::array();
+  for (const PartMean& p : means) parts.push_back({{"part", p.part}, {"CD", p.cd}, {"CL", p.cl}});
+  return parts;
+}
+/// None in records of before.
+std::vector<PartMean> part_means_from(const Json& j) {
+  std::vector<PartMean> parts;
+  if (j.contains("means_by_part"))
+    for (const Json& p : j.at("means_by_part"))
+      parts.push_back({p.at("part"), p.at("CD"), p.at("CL")});
+  return parts;
+}
+
 Json results_json(const Record& r) {
   const Convergence& m = r.convergence;
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
@@ -107,6 +121,7 @@ Json results_json(const Record& r) {
         {"CLF", mean_json(m.clf)},
         {"CLR", mean_json(m.clr)},
         {"CY", mean_json(m.cy)}}},
+      {"means_by_part", part_means_json(r.part_means)},
       {"forces_N", {{"drag", m.cd.mean * qa}, {"lift", m.cl.mean * qa}, {"side", m.cy.mean * qa}}},
       {"drag_area_m2", m.cd.mean * r.reference.frontal_area},
       {"lift_kg", {{"front", m.clf.mean * qa / gravity}, {"rear", m.clr.mean * qa / gravity}}},
@@ -219,6 +234,7 @@ Record record_from(const Json& j, const std::string& where) {
   r.balance = balance_from(last);
   r.last = {last.at("CD"),  last.at("CL"),  last.at("CY"),
             last.at("CRM"), last.at("CPM"), last.at("CYM")};
+  r.part_means = part_means_from(j);
   r.reference = reference_from(j.at("reference"));
   r.frontal_area = j.at("computed_frontal_area_m2");
   r.ranks = j.at("ranks"), r.courant = j.at("courant"), r.seconds = j.at("seconds");
@@ -334,6 +350,7 @@ Figures read_figures(const fs::path& folder) {
     f.reference = reference_from(j.at("reference"));
     const Convergence m = convergence_from(j);
     f.cd = m.cd, f.cl = m.cl, f.clf = m.clf, f.clr = m.clr, f.cy = m.cy;
+    f.parts = part_means_from(j);
     const Json& forces = j.at("forces_N");
     f.drag = forces.at("drag"), f.lift = forces.at("lift"), f.side = forces.at("side");
     f.frontal_area = j.at("computed_frontal_area_m2");

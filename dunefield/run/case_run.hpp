@@ -34,7 +34,10 @@ class CaseRun {
   void save(Communicator& comm, const FlowSolver& solver);
   /// The present state into the record.
   void take(Communicator& comm, const FlowSolver& solver);
+  void remember_parts(const Balance& balance);
+  std::vector<PartMean> part_means() const;
   Convergence judged() const;
+  Convergence judged_at_the_limit() const;
   bool settled() const;
   /// The flow is developed, and its swings are too large for means
   bool hard_to_settle() const;
@@ -53,6 +56,8 @@ class CaseRun {
   std::optional<Fields> start_;  ///< root
   bool goes_on_ = false;         ///< root
   bool warm_ = false;            ///< root: started from another's result
+  /// Root: CD and CL of each part of the balance, in order, iteration after iteration
+  std::vector<float> part_history_;
   /// Per rank, of those in this process: the last state that was well
   std::vector<SolverState> good_;
 };

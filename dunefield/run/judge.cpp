@@ -134,6 +134,9 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
                   const WindowMean& surplus, const AccuracyWanted& accuracy, bool warm) {
   if (h.size() < (warm ? least_warm : least_from_stream))
     return fmt::format("{} iterations are too few to judge", h.size());
+  if (quantities[0].mean.count < static_cast<int>(least_window))
+    return fmt::format("{} iterations since it was tried to bring it to rest are too few to judge",
+                       quantities[0].mean.count);
   for (const Quantity& q : quantities) {
     if (std::abs(q.drift) > q.wanted)
       return fmt::format("{} still drifts: by {:+.4f} over the last {} iterations", q.name, q.drift,

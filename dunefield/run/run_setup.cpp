@@ -36,6 +36,8 @@ Findings RunSetup::check() {
     for (const std::string& f : faults) all += (all.empty() ? "" : "\n") + f;
     throw InputError(all, "", "");
   }
+  if (const auto usual = cells_of(recipe.name); usual && !recipe.surface_size)
+    recipe.target_cells = recipe.target_cells.value_or(*usual * (tunnel.half ? 1 : 2));
   if (recipe.target_cells) {
     recipe.surface_size = size_for_target(*this, *recipe.target_cells);
     recipe.target_cells.reset();

@@ -114,7 +114,7 @@ SavedState read_head(Reader& in) {
   std::vector<double> numbers;
   in.get(numbers);
   if (numbers.size() == 2) c.courant = numbers[0], c.warm = numbers[1] > 0;
-  in.get(c.history), in.get(c.own);
+  in.get(c.history), in.get(c.part_history), in.get(c.own);
   return c;
 }
 
@@ -149,7 +149,7 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
     out.add(magic, sizeof magic - 1);
     out.put(c.key.flow), out.put(c.key.mesh);
     out.put(numbers, 2);
-    out.put(c.history);
+    out.put(c.history), out.put(c.part_history);
     out.put(of_ranks);
   }
   const int iteration = solver.iteration();

@@ -23,7 +23,8 @@ struct SavedState {
   bool warm = false;  ///< the run started from another's result
   int iteration = 0;
   std::vector<HistoryRow> history;
-  std::vector<int> own;  ///< cells of each rank
+  std::vector<float> part_history;  ///< see CaseRun
+  std::vector<int> own;             ///< cells of each rank
 };
 
 /// Where the state before the one in `file` is kept, in case that one gets damaged.

@@ -100,6 +100,32 @@ TEST(Comparison, LiftDifferencesHaveAnUncertainty) {
   EXPECT_FALSE(d.within_noise());
 }
 
+TEST(Comparison, BetterDependsOnWhatIsWanted) {
+  Figures base = figures("base", 0.30, 0.001), run = figures("new", 0.36, 0.001);
+  run.clf.mean = -0.2, run.clr.mean = 0;
+  const ComparisonRow row = compare({base, run}, "base")[0].rows[1];
+  Wants downforce{false, false, true, false}, both{true, false, true, false};
+  EXPECT_EQ(verdict_in_words(row, {}), "more drag");
+  EXPECT_EQ(verdict_in_words(row, downforce),
+            "more downforce in front, at the rear within the noise: better");
+  EXPECT_EQ(verdict_in_words(row, both),
+            "more drag, more downforce in front, at the rear within the noise: a trade");
+  EXPECT_FALSE(add_want(both, "more beauty"));
+}
+
+TEST(Comparison, PartsAreInOrderOfWhatTheyChange) {
+  Figures base = figures("base", 0.30, 0.001), run = figures("new", 0.29, 0.001);
+  base.parts = {{"body", 0.25, 0.1}, {"wheels", 0.05, 0}, {"mirror left", 0, 0}};
+  run.parts = {
+      {"body", 0.21, 0.1}, {"wheels", 0.05, 0}, {"skirts", 0.03, -0.01}, {"mirror left", 0, 0}};
+  const auto parts = by_part(run, base);
+  ASSERT_EQ(parts.size(), 2u) << "what changes nothing is not told";
+  EXPECT_EQ(parts[0].part, "body");
+  EXPECT_NEAR(parts[0].cd, -0.04, 1e-12);
+  EXPECT_EQ(parts[1].part, "skirts");
+  EXPECT_NEAR(parts[1].cd, 0.03, 1e-12) << "what only one has counts whole";
+}
+
 TEST(Comparison, RecordsThatAreNotAlikeAreRefusedWithWhatDiffers) {
   Record a, b;
   a.run.speed = b.run.speed = 25, a.run.recipe = b.run.recipe = "scout";

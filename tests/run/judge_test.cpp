@@ -68,6 +68,9 @@ TEST(Convergence, WhatARecombinationMovedIsNoMean) {
   const Convergence c = judge(h, reference, {});
   EXPECT_EQ(c.status, RunStatus::fluctuating) << c.why;
   EXPECT_NEAR(c.cd.mean, 0.31, 1e-9) << "only what came after it counts";
+  h.resize(411);
+  EXPECT_NE(judge(h, reference, {}).why.find("too few to judge"), std::string::npos)
+      << "however calm the first iterations after it are";
 }
 
 TEST(Convergence, HowManyIterationsAMeanNeeds) {

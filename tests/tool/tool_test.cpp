@@ -15,7 +15,8 @@ using Json = nlohmann::json;
 TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
   const ProcessResult all = tool("--help");
   EXPECT_EQ(all.exit_code, 0);
-  for (const char* command : {"inspect", "mend", "start", "mesh", "run", "look", "show", "demo"}) {
+  for (const char* command : {"inspect", "mend", "start", "mesh", "plan", "run", "look", "show",
+                              "list", "compare", "demo"}) {
     EXPECT_NE(all.out.find(command), std::string::npos);
     EXPECT_NE(tool(std::string(command) + " --help")
                   .out.find("Example: dunefield " + std::string(command)),
@@ -63,6 +64,11 @@ TEST(Tool, InspectsADirtyScanAndMendsItIntoANewFile) {
 TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   const TemporaryFolder folder;
   const std::string file = brick_campaign(folder);
+  const Json planned = Json::parse(tool("plan " + file + " --json").out);
+  ASSERT_EQ(planned.at("runs").size(), 4u);
+  EXPECT_EQ(planned.at("runs")[3].at("state"), "to do");
+  EXPECT_GT(planned.at("runs")[3].at("cells"), 5000);
+  EXPECT_GT(planned.at("seconds"), 0);
   const ProcessResult first = tool("run " + file + " --json");
   ASSERT_EQ(first.exit_code, 0) << first.err;
   const Json j = Json::parse(first.out);
@@ -90,6 +96,22 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   EXPECT_EQ(std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "record.json"),
             written);
   EXPECT_NE(again.out.find("verdict"), std::string::npos);
+  EXPECT_NE(tool("plan " + file).out.find("nothing: all is done"), std::string::npos);
+
+  const Json listed = Json::parse(tool("list " + file + " --variant fin --sort CD --json").out);
+  ASSERT_EQ(listed.at("runs").size(), 2u);
+  EXPECT_EQ(listed.at("runs")[0].at("variant"), "fin");
+  EXPECT_LE(listed.at("runs")[0].at("CD"), listed.at("runs")[1].at("CD"));
+  EXPECT_EQ(tool("list " + file + " --csv").out.rfind("folder,campaign,variant", 0), 0u);
+
+  const std::string runs = (folder / "c.runs").string();
+  const ProcessResult compared =
+      tool("compare " + runs + "/plain_60-kmh " + runs + "/fin_60-kmh --want \"less downforce\"");
+  EXPECT_EQ(compared.exit_code, 0) << compared.err;
+  EXPECT_NE(compared.out.find("means by part"), std::string::npos);
+  EXPECT_NE(
+      tool("compare " + runs + "/plain_60-kmh " + runs + "/fin_90-kmh").err.find("speeds differ"),
+      std::string::npos);
 
   // Another set-up is run anew, and the earlier result is kept.
   brick_campaign(folder, "[air]\ndensity = \"1.1 kg/m3\"\n");

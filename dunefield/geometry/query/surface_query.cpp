@@ -1,5 +1,8 @@
 #include <dunefield/geometry/query/surface_query.hpp>
 
+#include <algorithm>
+#include <optional>
+
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/query/box_tree.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
@@ -21,17 +24,17 @@ struct SurfaceQuery::State {
   std::vector<char> open;             ///< per triangle
   std::vector<WindingNumber> closed;  ///< one for each closed shell
   BoxTree closed_boxes;
-  /// One for each large open shell, the last for all small ones together
-  std::vector<WindingNumber> torn;
-  Box torn_box;
+  std::vector<WindingNumber> torn;  ///< one for each large open shell
+  std::optional<WindingNumber> all_torn;
 };
 
 namespace {
 
-constexpr std::size_t most_torn = 16;  // open shells with a tree of their own
+// open shells with a tree of their own: smaller ones, each alone, hold no cells
+constexpr std::size_t most_torn = 16;
 
-/// The triangles of the open shells: the largest each for themselves, the rest together.
-std::vector<std::vector<int>> torn_groups(const Surface& s, const Shells& shells) {
+/// The triangles of the open shells, the largest first.
+std::vector<std::vector<int>> torn_shells(const Surface& s, const Shells& shells) {
   std::vector<std::pair<double, const Shell*>> open;
   for (const Shell& shell : shells.shells) {
     if (shell.closed) continue;
@@ -42,11 +45,7 @@ std::vector<std::vector<int>> torn_groups(const Surface& s, const Shells& shells
   std::stable_sort(open.begin(), open.end(),
                    [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::vector<int>> groups;
-  for (std::size_t i = 0; i < open.size(); ++i) {
-    if (i <= most_torn) groups.emplace_back();
-    groups.back().insert(groups.back().end(), open[i].second->triangles.begin(),
-                         open[i].second->triangles.end());
-  }
+  for (const auto& [area, shell] : open) groups.push_back(shell->triangles);
   return groups;
 }
 
@@ -66,10 +65,12 @@ SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& shee
   for (std::size_t t = 0; t < surface.size(); ++t)
     if (s.shells.doubled[t]) s.open[t] = 0;
   s.closed_boxes = BoxTree(boxes);
-  for (const auto& group : torn_groups(s.surface, s.shells)) {
-    s.torn.emplace_back(s.surface, group, s.shells.turned);
-    s.torn_box.include(s.torn.back().box());
+  std::vector<int> all;
+  for (const auto& shell : torn_shells(s.surface, s.shells)) {
+    if (s.torn.size() < most_torn) s.torn.emplace_back(s.surface, shell, s.shells.turned);
+    all.insert(all.end(), shell.begin(), shell.end());
   }
+  if (!all.empty()) s.all_torn.emplace(s.surface, all, s.shells.turned);
 }
 
 SurfaceQuery::~SurfaceQuery() = default;
@@ -95,14 +96,11 @@ bool SurfaceQuery::inside(const Vec3& p) const {
   state_->closed_boxes.overlapping(SmallBox(Box{p, p}), [&](int shell) {
     solid = solid || std::abs(state_->closed[at(shell)].at(p)) > 0.5;
   });
-  if (solid || !state_->torn_box.contains(p)) return solid;
-  double sum = 0;
-  for (const WindingNumber& w : state_->torn) {
-    const double own = w.at(p);
-    if (own > 0.5) return true;
-    sum += own;
-  }
-  return sum > 0.5;
+  if (solid || !state_->all_torn || !state_->all_torn->box().contains(p)) return solid;
+  if (state_->all_torn->at(p) > 0.5) return true;
+  // Shells that cross may take from each other. From outside its box no shell is seen all around.
+  return std::any_of(state_->torn.begin(), state_->torn.end(),
+                     [&](const WindingNumber& w) { return w.box().contains(p) && w.at(p) > 0.5; });
 }
 
 bool SurfaceQuery::is_open(int triangle) const { return state_->open[at(triangle)]; }

@@ -1,0 +1,85 @@
+#include <dunefield/campaign/plan.hpp>
+
+#include <algorithm>
+#include <filesystem>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/base/index.hpp>
+
+namespace dunefield {
+namespace {
+
+namespace fs = std::filesystem;
+
+// docs/performance.md: seconds of a core for a cell and iteration, and for a cell of the mesh; peak
+// memory for a cell
+constexpr double iteration_cost = 1.4e-6, meshing_cost = 2.5e-5, memory_cost = 1700;
+// bench/judging, medians at the default accuracy: from the stream, and from another result
+constexpr double from_stream = 330, from_another = 220;
+
+/// What finished runs of this campaign took.
+struct Experience {
+  double seconds = 0, cell_iterations = 0, iterations = 0;
+  int runs = 0;
+  void add(const Figures& f) {
+    seconds += f.seconds, iterations += f.iterations, ++runs;
+    cell_iterations += static_cast<double>(f.cells) * f.iterations;
+  }
+  double of_iteration(double cells, int threads) const {
+    return cells * (cell_iterations > 0 ? seconds / cell_iterations : iteration_cost / threads);
+  }
+};
+
+std::optional<Figures> figures_there(const fs::path& folder) {
+  std::error_code status;
+  if (!fs::exists(folder / record_file::numbers, status)) return std::nullopt;
+  try {
+    return read_figures(folder);
+  } catch (const InputError&) {
+    return std::nullopt;  // damaged: it is made again
+  }
+}
+
+}  // namespace
+
+std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& folder, int threads,
+                                const Progress& progress) {
+  std::vector<PlannedRun> plan;
+  Experience experience;
+  std::vector<double> predicted(setup.variants.size(), 0);
+  for (int lattice = 0; lattice < setup.campaign.lattices; ++lattice)
+    for (std::size_t v = 0; v < setup.variants.size(); ++v)
+      for (const double speed : setup.campaign.speeds) {
+        progress.check();
+        const RunSetup run = setup.run(v, speed, lattice);
+        PlannedRun p{run.vehicle.name, speed, lattice,
+                     folder / run_names(setup, speed, lattice)[v]};
+        p.to_do = left_to_do(p.folder, run);
+        const auto there = figures_there(p.folder);
+        if (there && p.to_do != ToDo::all) p.cells = there->cells, experience.add(*there);
+        if (!(p.cells > 0) && run.mesh_file.empty()) {
+          if (!(predicted[v] > 0))
+            predicted[v] = predict_cells(run.vehicle.surface, run.tunnel_box(), run.mesh_options());
+          p.cells = predicted[v];
+        }
+        p.bytes = memory_cost * p.cells;
+        plan.push_back(p);
+      }
+  std::string meshed;
+  for (PlannedRun& p : plan) {
+    if (p.to_do == ToDo::nothing || p.to_do == ToDo::readings) continue;
+    const bool first = &p == plan.data() && setup.campaign.start_run.empty();
+    p.iterations = std::min<double>(setup.campaign.limits.iterations,
+                                    experience.runs > 0 ? experience.iterations / experience.runs
+                                    : first || !setup.campaign.start_earlier ? from_stream
+                                                                             : from_another);
+    if (!setup.campaign.limits.until_settled) p.iterations = setup.campaign.limits.iterations;
+    p.seconds = p.iterations * experience.of_iteration(p.cells, threads);
+    const std::string mesh = p.variant + std::to_string(p.lattice);
+    if (p.to_do == ToDo::all && mesh != meshed) p.seconds += meshing_cost * p.cells;
+    meshed = mesh;
+  }
+  return plan;
+}
+
+}  // namespace dunefield

@@ -168,6 +168,17 @@ void add_compare(CLI::App& app, Arguments& a) {
       "Example: dunefield compare marram.runs/as-it-is_90-kmh marram.runs/side-skirts_90-kmh");
 }
 
+void add_explain(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("explain",
+                                   "Say which parts and which stretch of the length make the "
+                                   "difference between two runs, in order of size.");
+  c->add_option("folders", a.files, "folders of two runs: the baseline and the other")
+      ->required()
+      ->expected(2);
+  c->footer(
+      "Example: dunefield explain marram.runs/as-it-is_90-kmh marram.runs/tapered-tail_90-kmh");
+}
+
 void add_demo(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "demo", "Write a demo vehicle and its campaign file into a folder and run it.");
@@ -198,6 +209,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_records(app, a);
   add_list(app, a);
   add_compare(app, a);
+  add_explain(app, a);
   add_demo(app, a);
 }
 

@@ -64,6 +64,8 @@ int list(const ListArguments& arguments, Console& console);
 /// @param folders of runs; the first is the baseline
 int compare(const std::vector<std::string>& folders, const std::vector<std::string>& wants,
             Console& console);
+/// @param folders the baseline and the run that differs from it
+int explain(const std::vector<std::string>& folders, Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files,
          const Ranks& ranks, Console& console);
 

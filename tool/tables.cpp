@@ -178,7 +178,7 @@ void show_by_part(const Figures& run, const Figures& baseline, Console& console)
   console.line();
   console.line(fmt::format("Where '{}' differs from '{}', means by part:", run.run.variant,
                            baseline.run.variant));
-  Rows rows = {{"part", "CD", "% of all drag", "CL"}};
+  Rows rows = {{"part", "change of CD", "% of all drag", "change of CL"}};
   for (const PartDifference& p : parts)
     rows.push_back({p.part, fmt::format("{:+.4f}", p.cd),
                     fmt::format("{:+.1f}", 100 * p.cd / baseline.cd.mean),

@@ -16,7 +16,7 @@ TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
   const ProcessResult all = tool("--help");
   EXPECT_EQ(all.exit_code, 0);
   for (const char* command : {"inspect", "mend", "start", "mesh", "plan", "run", "look", "show",
-                              "list", "compare", "demo"}) {
+                              "list", "compare", "explain", "demo"}) {
     EXPECT_NE(all.out.find(command), std::string::npos);
     EXPECT_NE(tool(std::string(command) + " --help")
                   .out.find("Example: dunefield " + std::string(command)),
@@ -109,6 +109,12 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
       tool("compare " + runs + "/plain_60-kmh " + runs + "/fin_60-kmh --want \"less downforce\"");
   EXPECT_EQ(compared.exit_code, 0) << compared.err;
   EXPECT_NE(compared.out.find("means by part"), std::string::npos);
+  const Json why =
+      Json::parse(tool("explain " + runs + "/plain_60-kmh " + runs + "/fin_60-kmh --json").out);
+  double by_part = 0;
+  for (const Json& p : why.at("parts")) by_part += p.at("CD").get<double>();
+  EXPECT_NEAR(by_part, why.at("CD"), 1e-5) << "parts add to the difference of the means";
+  EXPECT_EQ(why.at("stretches").size(), 10u);
   EXPECT_NE(
       tool("compare " + runs + "/plain_60-kmh " + runs + "/fin_90-kmh").err.find("speeds differ"),
       std::string::npos);

@@ -7,6 +7,7 @@
 #include <dunefield/base/units.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/comparison.hpp>
+#include <dunefield/campaign/derived.hpp>
 #include <dunefield/campaign/explanation.hpp>
 #include <dunefield/campaign/first_guess.hpp>
 #include <dunefield/campaign/plan.hpp>

@@ -76,12 +76,14 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, const Ranks
   if (!ranks.is_root()) return code;
   const std::string& baseline = setup.campaign.baseline;
   show_comparison(result.runs, baseline, setup.campaign.wants, console);
+  show_derived(result.runs, setup.campaign, console);
   console.json(dumped({{"campaign", setup.campaign.name},
                        {"folder", folder.string()},
                        {"stopped", result.stopped},
                        {"failures", result.failures},
                        {"findings", findings_json(setup.findings)},
-                       {"runs", comparison_json(result.runs, baseline, setup.campaign.wants)}}));
+                       {"runs", comparison_json(result.runs, baseline, setup.campaign.wants)},
+                       {"derived", derived_json(result.runs, setup.campaign)}}));
   if (result.stopped)
     console.line("stopped on request; the same command goes on with what is not done");
   return code;

@@ -20,6 +20,9 @@ std::string with_interval(const WindowMean& mean, int digits);
 void show_quality(const MeshResult& mesh, const RunSetup& setup, Console& console);
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console);
+/// Figures by formula, run by run, and what a round takes.
+void show_derived(const std::vector<Figures>& runs, const Campaign& campaign, Console& console);
+Json derived_json(const std::vector<Figures>& runs, const Campaign& campaign);
 void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
                Console& console);
 /// Forces by part, pressure and friction.

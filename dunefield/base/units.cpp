@@ -26,6 +26,8 @@ const std::vector<Unit>& units() {
       {"cm", Dimension::length, 1e-2},
       {"in", Dimension::length, 0.0254},
       {"ft", Dimension::length, 0.3048},
+      {"km", Dimension::length, 1000},
+      {"mi", Dimension::length, 1609.344},
       {"m/s", Dimension::speed, 1},
       {"km/h", Dimension::speed, 1 / 3.6},
       {"mph", Dimension::speed, 0.44704},
@@ -43,6 +45,9 @@ const std::vector<Unit>& units() {
       {"s", Dimension::time, 1},
       {"min", Dimension::time, 60},
       {"h", Dimension::time, 3600},
+      {"kg", Dimension::mass, 1},
+      {"t", Dimension::mass, 1000},
+      {"lb", Dimension::mass, 0.45359237},
   };
   return table;
 }

@@ -19,7 +19,8 @@ enum class Dimension {
   kinematic_viscosity,
   temperature,
   area,
-  time
+  time,
+  mass
 };
 
 /// The value in SI units (angles in radians, temperatures in kelvin).

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <set>
 
+#include <dunefield/campaign/evaluation_tables.hpp>
 #include <dunefield/campaign/shape_table.hpp>
 #include <dunefield/campaign/table.hpp>
 
@@ -374,22 +375,6 @@ void read_runs(Table t, Campaign& c) {
   t.finish();
 }
 
-void read_compare(Table t, Campaign& c) {
-  c.baseline = t.text("baseline", c.variants.front().name);
-  if (std::none_of(c.variants.begin(), c.variants.end(),
-                   [&](const Campaign::Variant& v) { return v.name == c.baseline; }))
-    t.fail("baseline", "'" + c.baseline + "' is no variant", "name one of the [[variant]]s");
-  if (t.has("want")) c.wants.less_drag = false;
-  for (const std::string& want : t.texts("want"))
-    if (!add_want(c.wants, want))
-      t.fail("want", "'" + want + "' is not known",
-             "use \"less drag\", \"more drag\", \"more downforce\" or \"less downforce\"");
-  if ((c.wants.less_drag && c.wants.more_drag) ||
-      (c.wants.less_downforce && c.wants.more_downforce))
-    t.fail("want", "asks for more and for less of the same", "take one of them out");
-  t.finish();
-}
-
 }  // namespace
 
 Campaign read_campaign(const fs::path& file) {
@@ -415,7 +400,7 @@ Campaign read_campaign(const fs::path& file) {
   read_reference(t.table("reference"), c);
   read_runs(t.table("runs"), c);
   read_variants(t.tables("variant"), c);
-  read_compare(t.table("compare"), c);
+  read_evaluation(t, c);
   check_that_there_is_a_vehicle(t.table("vehicle"), c);
   t.finish();
   return c;

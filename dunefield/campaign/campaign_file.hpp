@@ -7,6 +7,7 @@
 #include <vector>
 
 #include <dunefield/campaign/comparison.hpp>
+#include <dunefield/campaign/derived.hpp>
 #include <dunefield/geometry/ride.hpp>
 #include <dunefield/run/run_setup.hpp>
 
@@ -73,6 +74,8 @@ struct Campaign {
   std::vector<Variant> variants;
   std::string baseline;  ///< [compare] baseline: what the others are compared with; the first
   Wants wants;           ///< [compare] want
+  std::vector<Formula> formulas;  ///< [[figure]]
+  std::vector<Round> rounds;      ///< [[round]]
 };
 
 /// @throw InputError naming file, line and key for anything unknown, missing, of the wrong type,

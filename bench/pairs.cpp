@@ -25,11 +25,11 @@ namespace fs = std::filesystem;
 /// Beside the variants of the demo's own campaign.
 const std::map<std::string, std::string> more_variants = {{"marram", R"(
 [[variant]]
+name = "side skirts"
+add = ["side-skirts.stl"]
+[[variant]]
 name = "wheel covers"
 add = ["wheel-covers.obj"]
-[[variant]]
-name = "tapered tail"
-add = ["tapered-tail.obj"]
 )"},
                                                           {"barchan", R"(
 [[variant]]

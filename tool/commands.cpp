@@ -39,7 +39,8 @@ class ConsoleWatcher : public CampaignWatcher {
     console_.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}{}", b.number, b.total,
                                  b.variant, 3.6 * b.speed,
                                  b.lattice > 0 ? fmt::format(", lattice {}", b.lattice + 1) : "",
-                                 b.done            ? " (already done)"
+                                 b.elsewhere       ? " (another process has it in hand)"
+                                 : b.done          ? " (already done)"
                                  : b.only_readings ? " (done; its readings are made again)"
                                                    : ""));
   }
@@ -84,6 +85,11 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, const Ranks
                        {"findings", findings_json(setup.findings)},
                        {"runs", comparison_json(result.runs, baseline, setup.campaign.wants)},
                        {"derived", derived_json(result.runs, setup.campaign)}}));
+  if (result.elsewhere > 0)
+    console.line(
+        fmt::format("elsewhere  {} of the runs are in the hands of other processes; the same "
+                    "command compares them when they are done",
+                    result.elsewhere));
   if (result.stopped)
     console.line("stopped on request; the same command goes on with what is not done");
   return code;

@@ -1,8 +1,10 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 
 #include <memory>
+#include <optional>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/file_lock.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/running.hpp>
@@ -47,11 +49,18 @@ class CampaignRun {
   void one(std::size_t variant, double speed, int lattice) {
     const RunSetup setup = setup_.run(variant, speed, lattice);
     const fs::path target = folder_ / run_names(setup_, speed, lattice)[variant];
+    std::optional<FileLock> lock;
+    if (root_) lock.emplace(beside(target, ".lock"));
+    const bool elsewhere = ranks_.agreed(lock && !lock->held());
     const ToDo to_do = root_ ? left_to_do(target, setup) : ToDo::all;
     const bool skip = ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings);
     if (root_)
       watcher_.begins({++number_, static_cast<int>(setup_.runs()), setup.vehicle.name, speed,
-                       lattice, to_do == ToDo::nothing, to_do == ToDo::readings});
+                       lattice, to_do == ToDo::nothing, to_do == ToDo::readings, elsewhere});
+    if (elsewhere) {
+      ++result_.elsewhere;
+      return;
+    }
     if (skip) {
       if (root_ && to_do == ToDo::readings) store_readings(target, setup);
       if (root_) result_.runs.push_back(read_figures(target));

@@ -19,6 +19,7 @@ class CampaignWatcher : public RunWatcher {
     double speed;
     int lattice;  ///< from 0
     bool done, only_readings;
+    bool elsewhere;  ///< another process has it in hand
   };
   virtual void begins(const Begin&) {}
   virtual void meshed(const MeshResult&) {}
@@ -31,13 +32,15 @@ class CampaignWatcher : public RunWatcher {
 struct CampaignResult {
   std::vector<Figures> runs;  ///< by lattice, variant, speed; without those that failed
   int failures = 0;
+  int elsewhere = 0;  ///< runs that other processes have in hand
   bool stopped = false;
 };
 
 /// Runs what is not yet done below `folder`. A run at the next speed starts from the one before it.
 /// What is read and drawn otherwise than before is made again from the record; with other limits a
 /// run goes on. Collective over MPI ranks; the result is complete on the root only. A mesh or a
-/// flow that cannot be made does not end the other runs.
+/// flow that cannot be made does not end the other runs. Several processes may work on one folder:
+/// each run is in the hands of one of them, and the lock dies with it.
 /// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder,
                             const Ranks& ranks, CampaignWatcher& watcher,

@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/file_lock.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/geometry/files/stl.hpp>
@@ -259,6 +260,19 @@ TEST_F(RunFolder, OtherLimitsGoOnWhereTheEarlierRunEnded) {
   EXPECT_EQ(run().runs.at(0).iterations, 4);
   EXPECT_NE(read_text(result("record.json")).find("starts from the field saved at iteration 15"),
             std::string::npos);
+}
+
+TEST_F(RunFolder, WhatAnotherProcessHasInHandIsLeftToIt) {
+  std::filesystem::create_directories(folder_ / "runs");
+  {
+    const FileLock other(folder_ / "runs" / ".as-it-is_36-kmh.lock");
+    ASSERT_TRUE(other.held());
+    const CampaignResult result = run();
+    EXPECT_EQ(result.elsewhere, 1);
+    EXPECT_TRUE(result.runs.empty());
+    EXPECT_TRUE(kept_.rows.empty());
+  }
+  EXPECT_EQ(run().runs.size(), 1u) << "the lock dies with its holder";
 }
 
 TEST_F(RunFolder, EachVariantIsRunOnTheSameLattices) {

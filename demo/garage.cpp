@@ -39,8 +39,8 @@ const std::string half =
 
 std::string marram_text() {
   return campaign_text(
-      R"(# Marram, an electric parcel van: what skirts with wheel covers and a tapered tail save a made-up
-# carrier on its coastal parcel round.
+      R"(# Marram, an electric parcel van: what skirts with wheel covers and a tapered tail save a
+# made-up carrier on its coastal parcel round.
 name = "Marram parcel van"
 
 [vehicle]

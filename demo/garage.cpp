@@ -12,8 +12,10 @@ namespace {
 namespace fs = std::filesystem;
 
 /// What all the demos' campaign files have in common.
+/// @param flow more lines of the flow's settings
 std::string campaign_text(const std::string& head, const std::string& tunnel,
-                          const std::string& speeds, const std::string& variants) {
+                          const std::string& speeds, const std::string& variants,
+                          const std::string& flow = "") {
   return head + R"(
 [wheels]
 find = true           # bodies of revolution that stand on the road
@@ -28,7 +30,8 @@ recipe = "scout"      # or "sketch", "standard", "fine"
 [flow]
 turbulence = "sst"    # or "laminar"
 iterations = 1000
-
+)" + flow +
+         R"(
 [runs]
 speeds = [)" +
          speeds + "]\n" + variants;
@@ -86,7 +89,8 @@ length = "71 km"
 [[round.leg]]
 speed = "120 km/h"
 length = "18 km"
-)");
+)",
+      "accuracy = 0.01       # of CD, for a demo of minutes; usual at \"scout\" is 0.005\n");
 }
 
 std::string barchan_text() {

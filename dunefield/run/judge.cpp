@@ -12,7 +12,11 @@ namespace dunefield {
 namespace {
 
 // before a mean is believed: of a flow from the stream, of one from another result
-constexpr std::size_t least_from_stream = 150, least_warm = 100, least_window = 100;
+constexpr std::size_t least_from_stream = 150;
+// Six memories; shorter ones hold what they claim in three cases of four only (bench/judging).
+// Where 2 % are enough, as for a sketch, four.
+constexpr std::size_t least_window = 150, least_rough_window = 100;
+constexpr double rough = 0.02;
 // of CD: in a steady state the stream loses the momentum that the vehicle takes, in a swinging one
 // only in the mean
 constexpr double momentum_agreement = 0.001;
@@ -22,6 +26,10 @@ constexpr double residual_drop = 0.2;  // of the largest of the first iterations
 constexpr double least_memory = 25;
 
 using Series = std::vector<double>;
+
+std::size_t least_window_for(const AccuracyWanted& accuracy) {
+  return accuracy.drag < rough ? least_window : least_rough_window;
+}
 
 Series series(std::span<const HistoryRow> rows, double (*value)(const HistoryRow&)) {
   Series s;
@@ -113,11 +121,11 @@ double period_of(std::span<const double> v) {
 }
 
 /// The window cut to whole periods: parts of one would pass for a drift.
-std::size_t whole_periods(std::size_t window, double period) {
+std::size_t whole_periods(std::size_t window, double period, std::size_t least) {
   if (!(period > 0)) return window;
   const auto cut =
       static_cast<std::size_t>(std::floor(static_cast<double>(window) / period) * period);
-  return cut >= least_window ? cut : window;
+  return cut >= least ? cut : window;
 }
 
 /// What the stream loses beyond the drag, as a coefficient.
@@ -132,9 +140,9 @@ Series surplus_of(std::span<const HistoryRow> rows, const ReferenceValues& refer
 /// What keeps the means from being trusted, or nothing.
 std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>& quantities,
                   const WindowMean& surplus, const AccuracyWanted& accuracy, bool warm) {
-  if (h.size() < (warm ? least_warm : least_from_stream))
+  if (h.size() < (warm ? least_window_for(accuracy) : least_from_stream))
     return fmt::format("{} iterations are too few to judge", h.size());
-  if (quantities[0].mean.count < static_cast<int>(least_window))
+  if (quantities[0].mean.count < static_cast<int>(least_window_for(accuracy)))
     return fmt::format("{} iterations since it was tried to bring it to rest are too few to judge",
                        quantities[0].mean.count);
   for (const Quantity& q : quantities) {
@@ -164,20 +172,21 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
 
 /// The rows that means are taken over: behind the start-up, and behind a recombination, whose
 /// iterations are not the flow's own.
-std::span<const HistoryRow> window_of(const std::vector<HistoryRow>& h, double& period) {
+std::span<const HistoryRow> window_of(const std::vector<HistoryRow>& h, std::size_t least,
+                                      double& period) {
   const auto recombined =
       std::find_if(h.rbegin(), h.rend(), [](const HistoryRow& row) { return row.recombined; });
   std::span<const HistoryRow> rows(recombined.base(), h.end());
-  if (rows.empty()) rows = std::span(h).last(std::min<std::size_t>(h.size(), least_window));
+  if (rows.empty()) rows = std::span(h).last(std::min(h.size(), least));
   const auto start_up_of = [&](double (*value)(const HistoryRow&)) {
     return start_up(series(rows, value));
   };
   const std::size_t from = std::max({start_up_of([](const HistoryRow& r) { return r.c.cd; }),
                                      start_up_of([](const HistoryRow& r) { return r.c.clf(); }),
                                      start_up_of([](const HistoryRow& r) { return r.c.clr(); })});
-  rows = rows.subspan(std::min(from, rows.size() - std::min(rows.size(), least_window)));
+  rows = rows.subspan(std::min(from, rows.size() - std::min(rows.size(), least)));
   period = period_of(series(rows, [](const HistoryRow& r) { return r.c.cd; }));
-  return rows.last(whole_periods(rows.size(), period));
+  return rows.last(whole_periods(rows.size(), period, least));
 }
 
 /// A flow that comes to rest by itself needs no mean of what is left of its swings.
@@ -195,7 +204,7 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
                   const AccuracyWanted& accuracy, bool warm) {
   Convergence out;
   if (h.empty()) return out;
-  const std::span<const HistoryRow> rows = window_of(h, out.period);
+  const std::span<const HistoryRow> rows = window_of(h, least_window_for(accuracy), out.period);
   const std::vector<Quantity> q = measured(rows, out.period, accuracy);
   const auto mean = [&](double (*value)(const HistoryRow&)) {
     return mean_of_swings(series(rows, value), out.period);

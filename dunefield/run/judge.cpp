@@ -13,7 +13,7 @@ namespace {
 
 // before a mean is believed: of a flow from the stream, of one from another result
 constexpr std::size_t least_from_stream = 150;
-// Six memories; shorter ones hold what they claim in three cases of four only (bench/judging).
+// Six memories: the intervals of shorter windows hold less often than they claim (bench/judging).
 // Where 2 % are enough, as for a sketch, four.
 constexpr std::size_t least_window = 150, least_rough_window = 100;
 constexpr double rough = 0.02;

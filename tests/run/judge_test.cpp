@@ -56,6 +56,15 @@ TEST(Convergence, ACalmHistoryIsNoProofOfRest) {
       << "it drifts by a third of a percent in a hundred iterations";
 }
 
+TEST(Convergence, AFlowThatStillCalmsDownIsWaitedFor) {
+  auto h = history(300, [](int i) { return 0.3 + 1e-3 * std::exp(-i / 60.0); });
+  for (HistoryRow& row : h) row.change = 1e-2 * std::exp(-row.iteration / 60.0);
+  h.resize(220);
+  const Convergence c = judge(h, reference, {});
+  EXPECT_EQ(c.status, RunStatus::not_converged) << "its means are known, but rest is near";
+  EXPECT_NE(c.why.find("comes to rest"), std::string::npos) << c.why;
+}
+
 TEST(Convergence, WhatARecombinationMovedIsNoMean) {
   auto h = history(400, [](int) { return 0.3; });
   for (int i = 150; i < 400; ++i) h[static_cast<std::size_t>(i)].recombined = true;

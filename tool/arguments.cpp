@@ -42,6 +42,11 @@ void add_surface(CLI::App* c, Arguments& a) {
       ->excludes(half);
 }
 
+void add_campaign_or_surface(CLI::App* c, Arguments& a) {
+  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
+  add_into(c, a), add_ranks(c, a), add_surface(c, a);
+}
+
 void add_inspect(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("inspect",
                                    "Say what a surface holds and how healthy it is: parts, size, "
@@ -84,13 +89,12 @@ void add_start(CLI::App& app, Arguments& a) {
 void add_mesh(CLI::App& app, Arguments& a) {
   CLI::App* c =
       app.add_subcommand("mesh", "Mesh a campaign's vehicle and say how good the mesh is.");
-  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
+  add_campaign_or_surface(c, a);
   c->add_option("--variant", a.variant, "which variant (default: the first)");
-  add_into(c, a), add_ranks(c, a), add_surface(c, a);
   c->add_flag("--cgns", a.cgns,
               "write the mesh as CGNS instead of VTU; a variant can name either file as its mesh");
   c->footer(
-      "Example: dunefield mesh marram.toml --variant \"side skirts\"\n         dunefield mesh "
+      "Example: dunefield mesh marram.toml --variant \"tapered tail\"\n         dunefield mesh "
       "van.stl");
 }
 
@@ -98,8 +102,7 @@ void add_plan(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("plan",
                                    "Say what a campaign will take before anything is made: runs, "
                                    "cells, time, memory, and what is done already.");
-  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
-  add_into(c, a), add_ranks(c, a), add_surface(c, a);
+  add_campaign_or_surface(c, a);
   c->footer("Example: dunefield plan marram.toml");
 }
 
@@ -108,11 +111,10 @@ void add_run(CLI::App& app, Arguments& a) {
       "run",
       "Run all variants at all speeds of a campaign and compare them. What is already done is not "
       "run again. Surfaces run without a campaign file, too.");
-  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY files")->required();
+  add_campaign_or_surface(c, a);
   c->add_option(
       "--time-limit", a.time_limit,
       "stop after that much time, like \"90 min\", with all saved: the same command goes on");
-  add_ranks(c, a), add_into(c, a), add_surface(c, a);
   c->footer(
       "Example: dunefield run marram.toml\n         dunefield run van.stl --speed \"90 km/h\"\n"
       "         mpiexec -n 4 dunefield run marram.toml\n"
@@ -165,7 +167,7 @@ void add_compare(CLI::App& app, Arguments& a) {
       "what is better: \"less drag\" (default), \"more drag\", \"more downforce\", \"less "
       "downforce\"; several may be given");
   c->footer(
-      "Example: dunefield compare marram.runs/as-it-is_90-kmh marram.runs/side-skirts_90-kmh");
+      "Example: dunefield compare marram.runs/as-it-is_90-kmh marram.runs/tapered-tail_90-kmh");
 }
 
 void add_explain(CLI::App& app, Arguments& a) {

@@ -42,10 +42,15 @@ double of_part(const Figures& run, const std::string& part, double PartMean::*wh
   throw mu::Parser::exception_type("the run has no part '" + part + "'");
 }
 
-/// The run whose parts a formula asks for: muparser's functions of text carry no context.
-thread_local const Figures* asked = nullptr;
-double cd_of(const char* part) { return asked ? of_part(*asked, part, &PartMean::cd) : 1; }
-double cl_of(const char* part) { return asked ? of_part(*asked, part, &PartMean::cl) : 1; }
+/// @param run points to the run whose parts a formula asks for, or to none: not known yet
+double cd_of(void* run, const char* part) {
+  const Figures* const f = *static_cast<const Figures**>(run);
+  return f ? of_part(*f, part, &PartMean::cd) : 1;
+}
+double cl_of(void* run, const char* part) {
+  const Figures* const f = *static_cast<const Figures**>(run);
+  return f ? of_part(*f, part, &PartMean::cl) : 1;
+}
 
 double evaluated(const std::string& formula, const Figures& f, const Figures* parts) {
   const ReferenceValues& r = f.reference;
@@ -57,9 +62,9 @@ double evaluated(const std::string& formula, const Figures& f, const Figures* pa
       {"area", r.frontal_area},   {"length", r.length}, {"density", r.density},
       {"q", r.dynamic_pressure()}};
   for (auto& [name, value] : variables) parser.DefineVar(name, &value);
-  parser.DefineFun("CD_of", cd_of), parser.DefineFun("CL_of", cl_of);
+  parser.DefineFunUserData("CD_of", cd_of, &parts);
+  parser.DefineFunUserData("CL_of", cl_of, &parts);
   parser.SetExpr(formula);
-  asked = parts;
   return parser.Eval();
 }
 

@@ -127,7 +127,7 @@ half = {}          # one half, mirrored, where both sides are alike: half the ti
 road = "rolling"      # or "fixed"
 
 [mesh]
-recipe = "{}"      # scout (minutes), standard, fine
+recipe = "{}"      # sketch (no verdicts), scout (minutes), standard, fine
 #[mesh.parts]
 #mirror = "8 mm"      # smaller cells on a part
 

@@ -8,6 +8,7 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
+
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
     : mesh_(mesh),
       case_(flow_case),

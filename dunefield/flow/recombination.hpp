@@ -13,9 +13,9 @@ struct RecombinationState {
   /// What is no array; in one, so that it is saved as those are.
   struct Counts {
     Phase phase = Phase::off;
-    int pairs = 0;  ///< held
-    int next = 0;   ///< place of the next one
-    int unused = 0;
+    int pairs = 0;   ///< held
+    int next = 0;    ///< place of the next one
+    int unused = 0;  ///< no bytes that nobody sets go into a file
     double change = 0;
   };
   std::vector<Counts> counts = {Counts{}};

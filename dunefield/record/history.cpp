@@ -22,7 +22,7 @@ std::vector<HistoryRow> history_from_csv(const std::string& text, const std::str
       throw InputError("is no history of a run", where, "run that case again");
     HistoryRow h{static_cast<int>(v[0]), v[1], v[2], {}, v[11]};
     h.c = {v[3], v[4], v[7], v[8], v[9], v[10]};
-    if (v.size() > 12) h.change = v[12], h.recombined = v[13] > 0;  // not in records of 0.1
+    if (v.size() > 12) h.change = v[12], h.recombined = v[13] > 0;  // not in records of before
     history.push_back(h);
   }
   return history;

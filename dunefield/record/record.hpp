@@ -30,7 +30,7 @@ struct RunIdentity {
   double yaw = 0;    ///< rad
   bool half = false;
   int layers = 0;   ///< on the vehicle's wall
-  int lattice = 0;  ///< position of the octree (Recipe)
+  int lattice = 0;  ///< position of the octree (Recipe), from 0; files and tables count from 1
   RunHashes hashes;
 };
 

@@ -47,15 +47,16 @@ Json identity_json(const RunIdentity& r) {
           {"yaw_rad", r.yaw},
           {"half_model", r.half},
           {"layers", r.layers},
-          {"lattice", r.lattice},
+          {"lattice", r.lattice + 1},
           {"hashes",
            {{"mesh", r.hashes.mesh}, {"flow", r.hashes.flow}, {"readings", r.hashes.readings}}}};
 }
 RunIdentity identity_from(const Json& j) {
   const Json& h = j.at("hashes");
-  return {j.at("campaign"),  j.at("variant"),       j.at("recipe"),
-          j.at("speed_m_s"), j.at("yaw_rad"),       j.at("half_model"),
-          j.at("layers"),    j.value("lattice", 0), {h.at("mesh"), h.at("flow"), h.at("readings")}};
+  return {
+      j.at("campaign"),  j.at("variant"),           j.at("recipe"),
+      j.at("speed_m_s"), j.at("yaw_rad"),           j.at("half_model"),
+      j.at("layers"),    j.value("lattice", 1) - 1, {h.at("mesh"), h.at("flow"), h.at("readings")}};
 }
 
 Json reference_json(const ReferenceValues& r) {

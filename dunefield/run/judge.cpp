@@ -17,12 +17,9 @@ constexpr std::size_t least_from_stream = 150;
 // Where 2 % are enough, as for a sketch, four.
 constexpr std::size_t least_window = 150, least_rough_window = 100;
 constexpr double rough = 0.02;
-// of CD: in a steady state the stream loses the momentum that the vehicle takes, in a swinging one
-// only in the mean
-constexpr double momentum_agreement = 0.001;
 constexpr double residual_drop = 0.2;  // of the largest of the first iterations
-// Iterations that count as one value: 10 to 36 on histories of 1000 and more of the demo vehicles;
-// short ones show less. With it 95 to 97 % of intervals hold (docs/method.md, "Judging").
+// Iterations that count as one value: 7 to 50 on histories of 1000 and more of the demo vehicles;
+// short ones show less. With it 95 % of intervals hold, or more (bench/judging).
 constexpr double least_memory = 25;
 
 using Series = std::vector<double>;

@@ -12,9 +12,8 @@ namespace {
 constexpr std::size_t last_few = 10, watched = 100;
 // iterations after which a flow counts as developed: from the stream, and from another result
 constexpr std::size_t from_stream = 100, from_another = 20;
-constexpr double momentum_agreement = 0.001;  // of CD
-constexpr double fall = 0.02;                 // of the change of the developed flow
-constexpr double nothing = 1e-7;              // a change so small is none, whatever it was before
+constexpr double fall = 0.02;     // of the change of the developed flow
+constexpr double nothing = 1e-7;  // a change so small is none, whatever it was before
 
 using Rows = std::span<const HistoryRow>;
 

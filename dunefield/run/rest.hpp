@@ -8,6 +8,10 @@
 
 namespace dunefield {
 
+/// Of CD: in a steady state the stream loses the momentum that the vehicle takes, in a swinging one
+/// only in the mean.
+inline constexpr double momentum_agreement = 0.001;
+
 /// A history that looks calm is no proof. At rest is a flow whose drag is what the stream loses in
 /// momentum, to 0.1 %, whose change in ten iterations has fallen fifty times from that of the
 /// developed flow, and whose coefficients have moved over the last hundred iterations by less than

@@ -30,7 +30,7 @@ struct SurfaceQuery::State {
 
 namespace {
 
-// open shells with a tree of their own: smaller ones, each alone, hold no cells
+// open shells with a tree of their own: smaller ones count with all others only
 constexpr std::size_t most_torn = 16;
 
 /// The triangles of the open shells, the largest first.

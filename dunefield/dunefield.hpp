@@ -10,9 +10,11 @@
 #include <dunefield/campaign/derived.hpp>
 #include <dunefield/campaign/explanation.hpp>
 #include <dunefield/campaign/first_guess.hpp>
+#include <dunefield/campaign/mesh_independence.hpp>
 #include <dunefield/campaign/plan.hpp>
 #include <dunefield/campaign/run_index.hpp>
 #include <dunefield/campaign/run_store.hpp>
+#include <dunefield/campaign/search_runner.hpp>
 #include <dunefield/files/cgns.hpp>
 #include <dunefield/files/vtp.hpp>
 #include <dunefield/files/vtu.hpp>

@@ -134,6 +134,9 @@ void add_records(CLI::App& app, Arguments& a) {
       "show", "Say what a run's folder holds: set-up, forces by part, quantities, files.");
   show->add_option("folder", a.folder, "folder of a run")->required();
   show->add_flag("--again", a.again, "make readings, pictures and VTK files again from the record");
+  show->add_option(
+      "--at", a.at_speed,
+      "also the forces at this speed, like \"130 km/h\", from the speeds that were run");
   show->footer("Example: dunefield show marram.runs/as-it-is_90-kmh");
 }
 
@@ -181,6 +184,29 @@ void add_explain(CLI::App& app, Arguments& a) {
       "Example: dunefield explain marram.runs/as-it-is_90-kmh marram.runs/tapered-tail_90-kmh");
 }
 
+void add_search(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("search",
+                                   "Look for the best setting of the numbers that [search] of a "
+                                   "campaign file names: each try is "
+                                   "a run of the campaign, and none is made twice.");
+  c->add_option("campaign", a.campaign, "campaign file (TOML) with [search]")->required();
+  add_into(c, a), add_ranks(c, a);
+  c->add_option("--time-limit", a.time_limit, "stop after that much time, like \"8 h\"");
+  c->footer("Example: dunefield search barchan.toml");
+}
+
+void add_independence(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand(
+      "independence",
+      "Run the baseline on finer and finer meshes at the first speed, and say where CD tends to.");
+  c->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  c->add_option("--recipes", a.recipes,
+                "three or more, from coarse to fine (default: sketch scout standard)")
+      ->check(CLI::IsMember({"sketch", "scout", "standard", "fine"}));
+  add_into(c, a), add_ranks(c, a);
+  c->footer("Example: dunefield independence marram.toml --recipes scout standard fine");
+}
+
 void add_demo(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "demo", "Write a demo vehicle and its campaign file into a folder and run it.");
@@ -212,6 +238,8 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_list(app, a);
   add_compare(app, a);
   add_explain(app, a);
+  add_search(app, a);
+  add_independence(app, a);
   add_demo(app, a);
 }
 

@@ -54,7 +54,9 @@ int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
         const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int look(const std::filesystem::path& campaign, const std::filesystem::path& into,
          Console& console);
-int show(const std::filesystem::path& folder, bool again, Console& console);
+/// @param at_speed tells the forces there, too; empty: none
+int show(const std::filesystem::path& folder, bool again, const std::string& at_speed,
+         Console& console);
 
 struct ListArguments {
   std::string where, campaign, variant, recipe, status, speed, sort;
@@ -66,6 +68,12 @@ int compare(const std::vector<std::string>& folders, const std::vector<std::stri
             Console& console);
 /// @param folders the baseline and the run that differs from it
 int explain(const std::vector<std::string>& folders, Console& console);
+/// Runs the campaign's [search].
+int search(const std::filesystem::path& campaign, const std::filesystem::path& into,
+           const Ranks& ranks, Console& console);
+/// Runs the baseline with one recipe after the other, and says where CD tends to.
+int independence(const std::filesystem::path& campaign, const std::vector<std::string>& recipes,
+                 const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int demo(const std::string& name, const std::filesystem::path& folder, bool only_files,
          const Ranks& ranks, Console& console);
 

@@ -29,11 +29,14 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("plan")) return tool::plan(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("run")) return tool::run(a.files, a.surface, a.into, ranks, console);
+  if (app.got_subcommand("search")) return tool::search(a.campaign, a.into, ranks, console);
+  if (app.got_subcommand("independence"))
+    return tool::independence(a.campaign, a.recipes, a.into, ranks, console);
   if (app.got_subcommand("look")) return tool::look(a.campaign, a.into, console);
   if (app.got_subcommand("list")) return tool::list(a.list, console);
   if (app.got_subcommand("compare")) return tool::compare(a.files, a.wants, console);
   if (app.got_subcommand("explain")) return tool::explain(a.files, console);
-  if (app.got_subcommand("show")) return tool::show(a.folder, a.again, console);
+  if (app.got_subcommand("show")) return tool::show(a.folder, a.again, a.at_speed, console);
   return tool::demo(a.vehicle, a.demo_folder, a.only_files, ranks, console);
 }
 

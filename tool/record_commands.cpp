@@ -71,9 +71,49 @@ Json show_json(const Record& r, const fs::path& folder) {
   return j;
 }
 
+/// Runs beside this one that differ from it in speed only.
+std::vector<Figures> at_all_speeds(const Record& r, const fs::path& folder) {
+  std::vector<Figures> runs = {r.figures()};
+  for (const auto& entry : fs::directory_iterator(fs::absolute(folder / "..").lexically_normal())) {
+    if (!fs::exists(entry.path() / record_file::numbers)) continue;
+    const Figures f = read_figures(entry.path());
+    const bool alike = f.run.variant == r.run.variant && f.run.recipe == r.run.recipe &&
+                       f.run.settings == r.run.settings && f.run.lattice == r.run.lattice &&
+                       f.run.campaign == r.run.campaign && f.settled();
+    if (alike && f.run.speed != r.run.speed) runs.push_back(f);
+  }
+  return runs;
+}
+
+Json show_at_speed(const Record& r, const fs::path& folder, const std::string& speed,
+                   Console& console) {
+  const double v = parse_quantity(speed, Dimension::speed, "--at");
+  if (!(v > 0))
+    throw InputError("'" + speed + "' is no speed", "--at", "write one like \"130 km/h\"");
+  const AtSpeed a = at_speed(at_all_speeds(r, folder), v, r.air.kinematic_viscosity);
+  console.line();
+  console.line(
+      fmt::format("at {:.4g} km/h  CD {:.4f}, CL {:+.3f}, drag {:.1f} N, lift {:+.1f} N, "
+                  "{:.0f} W; Reynolds number {:.2g}",
+                  3.6 * v, a.cd, a.cl, a.drag, a.lift, a.power, a.reynolds));
+  console.line(fmt::format("           {} (run: Reynolds numbers {:.2g} to {:.2g})",
+                           a.within()
+                               ? "between speeds that were run"
+                               : "beyond what was run: coefficients are those of the nearest",
+                           a.least_reynolds, a.most_reynolds));
+  return {{"speed_m_s", v},
+          {"CD", a.cd},
+          {"CL", a.cl},
+          {"drag_N", a.drag},
+          {"lift_N", a.lift},
+          {"power_W", a.power},
+          {"reynolds", a.reynolds},
+          {"within_what_was_run", a.within()}};
+}
+
 }  // namespace
 
-int show(const fs::path& folder, bool again, Console& console) {
+int show(const fs::path& folder, bool again, const std::string& speed, Console& console) {
   console.progress("opening");
   const Record r = Record::open(folder, {[](const std::string&, double) {}, stop_requested});
   console.heading(fmt::format("{}{}{} at {:.4g} km/h", r.run.campaign,
@@ -100,7 +140,9 @@ int show(const fs::path& folder, bool again, Console& console) {
     console.line("made again readings, pictures, air.vtu, wall.vtp");
   }
   console.line("files      " + listed(files_in(folder)));
-  console.json(dumped(show_json(r, folder)));
+  Json j = show_json(r, folder);
+  if (!speed.empty()) j["at_speed"] = show_at_speed(r, folder, speed, console);
+  console.json(dumped(j));
   return exit_code::done;
 }
 

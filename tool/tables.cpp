@@ -71,7 +71,7 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
     int lattices = 1;
     for (const ComparisonRow& r : c.rows) lattices = std::max(lattices, r.lattices);
     console.heading(fmt::format(
-        "{:.4g} km/h{}", 3.6 * c.speed,
+        "{}{}", conditions_in_words(c.speed, c.settings),
         lattices > 1 ? fmt::format(", means of {} lattices", lattices) : std::string()));
     Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "status"}};
     for (const ComparisonRow& r : c.rows)
@@ -99,8 +99,9 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
     if (!r.settled())
       console.show([&] {
         Findings f;
-        f.warn(fmt::format("{} at {:.4g} km/h: {}; {}", r.run.variant, 3.6 * r.run.speed,
-                           words(r.status), r.why));
+        f.warn(fmt::format("{} at {}: {}; {}", r.run.variant,
+                           conditions_in_words(r.run.speed, r.run.settings), words(r.status),
+                           r.why));
         return f;
       }());
 }
@@ -116,7 +117,8 @@ void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path&
                         : p.to_do == ToDo::readings ? "done; readings are made again"
                         : p.to_do == ToDo::limits   ? "goes on"
                                                     : "to do";
-    rows.push_back({lattices ? fmt::format("{}, lattice {}", p.variant, p.lattice + 1) : p.variant,
+    rows.push_back({p.variant + (p.settings.empty() ? "" : ", " + p.settings) +
+                        (lattices ? fmt::format(", lattice {}", p.lattice + 1) : ""),
                     fmt::format("{:.4g}", 3.6 * p.speed), fmt::format("{:.0f}", p.cells),
                     p.iterations > 0 ? fmt::format("about {:.0f}", p.iterations) : "",
                     p.seconds > 0 ? clock_time(p.seconds) : "",
@@ -124,6 +126,7 @@ void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path&
     seconds += p.seconds, bytes = std::max(bytes, p.bytes), left += p.iterations > 0 ? 1 : 0;
     list.push_back({{"variant", p.variant},
                     {"speed_m_s", p.speed},
+                    {"settings", p.settings},
                     {"lattice", p.lattice + 1},
                     {"folder", p.folder.string()},
                     {"state", state},
@@ -150,7 +153,8 @@ void show_list(const std::vector<StoredRun>& runs, Console& console) {
   Rows rows = {
       {"variant", "km/h", "recipe", "cells", "CD", "CL", "CD*A m2", "drag N", "status", "folder"}};
   for (const StoredRun& r : runs)
-    rows.push_back({lattices ? fmt::format("{}, lattice {}", r.variant, r.lattice) : r.variant,
+    rows.push_back({r.variant + (r.settings.empty() ? "" : ", " + r.settings) +
+                        (lattices ? fmt::format(", lattice {}", r.lattice) : ""),
                     fmt::format("{:.4g}", 3.6 * r.speed), r.recipe, fmt::format("{}", r.cells),
                     fmt::format("{:.4f} ± {:.4f}", r.cd, r.cd_half_interval),
                     fmt::format("{:+.3f} ± {:.3f}", r.cl, r.cl_half_interval),
@@ -210,6 +214,7 @@ void show_parts(const Record& r, Console& console) {
 Json figures_json(const Figures& r) {
   return {{"variant", r.run.variant},
           {"speed_m_s", r.run.speed},
+          {"settings", to_json(r.run.settings)},
           {"status", words(r.status)},
           {"why", r.why},
           {"iterations", r.iterations},

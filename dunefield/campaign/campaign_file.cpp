@@ -366,8 +366,9 @@ void read_runs(Table t, Campaign& c) {
     if (!(re > 0)) t.fail("reynolds", "has a number that is not above zero", "check it");
   if (c.speeds.empty() && c.reynolds_numbers.empty())
     t.fail("speeds", "names no speed", "write speeds = [\"90 km/h\"], or reynolds = [2e6]");
+  c.settings = read_settings(t);
   double& yaw = c.conditions.yaw;
-  yaw = t.signed_quantity("yaw", Dimension::angle, 0);
+  if (!t.list("yaw")) yaw = t.signed_quantity("yaw", Dimension::angle, 0);
   if (std::abs(yaw) > 0.8) t.fail("yaw", "is over 45 degrees", "check its unit");
   if (yaw != 0 && c.tunnel.half)
     t.fail("yaw", "is not zero, but a half model has no side wind", "set tunnel.half = false");
@@ -375,10 +376,7 @@ void read_runs(Table t, Campaign& c) {
   t.finish();
 }
 
-}  // namespace
-
-Campaign read_campaign(const fs::path& file) {
-  const toml::table root = parsed(file);
+Campaign read_parsed(const fs::path& file, const toml::table& root) {
   Campaign c;
   c.file = file;
   Table t(&root, "", c.file);
@@ -403,6 +401,19 @@ Campaign read_campaign(const fs::path& file) {
   read_evaluation(t, c);
   check_that_there_is_a_vehicle(t.table("vehicle"), c);
   t.finish();
+  return c;
+}
+
+}  // namespace
+
+Campaign read_campaign(const fs::path& file, const Settings& settings) {
+  toml::table root = parsed(file);
+  Campaign as_written = read_parsed(file, root);
+  const Settings& own = settings.empty() ? as_written.settings.front() : settings;
+  if (own.empty()) return as_written;
+  for (const Setting& s : own) set_key(root, s, file.string());
+  Campaign c = read_parsed(file, root);
+  c.settings = std::move(as_written.settings);
   return c;
 }
 

@@ -6,8 +6,10 @@
 #include <string>
 #include <vector>
 
-#include <dunefield/campaign/comparison.hpp>
-#include <dunefield/campaign/derived.hpp>
+#include <dunefield/campaign/claims.hpp>
+#include <dunefield/campaign/run_matrix.hpp>
+#include <dunefield/campaign/search_task.hpp>
+#include <dunefield/campaign/wind.hpp>
 #include <dunefield/geometry/ride.hpp>
 #include <dunefield/run/run_setup.hpp>
 
@@ -60,6 +62,8 @@ struct Campaign {
   std::vector<double> speeds;  ///< [runs] speeds
   /// [runs] reynolds: turned into speeds once the wheelbase is known
   std::vector<double> reynolds_numbers;
+  /// [runs] yaw, [runs.sweep], [[runs.combination]]: what runs differ in besides variant and speed
+  std::vector<Settings> settings = std::vector<Settings>(1);
 
   struct Variant {
     std::string name;
@@ -74,12 +78,16 @@ struct Campaign {
   std::vector<Variant> variants;
   std::string baseline;  ///< [compare] baseline: what the others are compared with; the first
   Wants wants;           ///< [compare] want
-  std::vector<Formula> formulas;  ///< [[figure]]
-  std::vector<Round> rounds;      ///< [[round]]
+  std::vector<Formula> formulas;     ///< [[figure]]
+  std::vector<Round> rounds;         ///< [[round]]
+  std::vector<Claim> claims;         ///< [[claim]]
+  double wind = usual_wind;          ///< [compare] wind: drag is averaged over where runs yaw, m/s
+  std::optional<SearchTask> search;  ///< [search]
 };
 
 /// @throw InputError naming file, line and key for anything unknown, missing, of the wrong type,
 /// unit or sign
-Campaign read_campaign(const std::filesystem::path& file);
+/// @param settings keys that get another value than the file's; none: the first of its own
+Campaign read_campaign(const std::filesystem::path& file, const Settings& settings = {});
 
 }  // namespace dunefield

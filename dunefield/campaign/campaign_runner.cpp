@@ -31,32 +31,35 @@ class CampaignRun {
         root_(ranks.is_root()),
         earlier_(setup.campaign.start_run) {}
 
-  CampaignResult all() {
+  CampaignResult all(const std::vector<MatrixRun>& matrix) {
     if (root_) check_writable(folder_);
-    // Lattice after lattice, so that all variants can be compared as soon as may be.
-    for (int lattice = 0; lattice < setup_.campaign.lattices; ++lattice)
-      for (std::size_t v = 0; v < setup_.variants.size(); ++v) {
-        mesh_.reset(), mesh_hash_.clear(), unmeshable_ = false;
-        for (const double speed : setup_.campaign.speeds) {
-          one(v, speed, lattice);
-          if (result_.stopped) return std::move(result_);
-        }
-      }
+    total_ = static_cast<int>(matrix.size());
+    for (const MatrixRun& which : matrix) {
+      one(which);
+      if (result_.stopped) break;
+    }
     return std::move(result_);
   }
 
  private:
-  void one(std::size_t variant, double speed, int lattice) {
-    const RunSetup setup = setup_.run(variant, speed, lattice);
-    const fs::path target = folder_ / run_names(setup_, speed, lattice)[variant];
+  void one(const MatrixRun& which) {
+    RunSetup setup;
+    try {
+      setup = setup_.run(which);
+    } catch (const InputError& e) {  // of this setting only: the others go on
+      ++number_, ++result_.failures;
+      if (root_) watcher_.failed(e.what());
+      return;
+    }
+    const fs::path target = folder_ / run_name(setup_, which);
     std::optional<FileLock> lock;
     if (root_) lock.emplace(beside(target, ".lock"));
     const bool elsewhere = ranks_.agreed(lock && !lock->held());
     const ToDo to_do = root_ ? left_to_do(target, setup) : ToDo::all;
     const bool skip = ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings);
     if (root_)
-      watcher_.begins({++number_, static_cast<int>(setup_.runs()), setup.vehicle.name, speed,
-                       lattice, to_do == ToDo::nothing, to_do == ToDo::readings, elsewhere});
+      watcher_.begins({++number_, total_, setup.vehicle.name, which.speed, in_words(setup.settings),
+                       which.lattice, to_do == ToDo::nothing, to_do == ToDo::readings, elsewhere});
     if (elsewhere) {
       ++result_.elsewhere;
       return;
@@ -75,11 +78,11 @@ class CampaignRun {
     compute(setup, target);
   }
 
-  /// The mesh of the variant, which lasts for all its speeds.
+  /// The mesh of the variant, which lasts for all its speeds and what does not change it.
   void make_mesh(const RunSetup& setup, const fs::path& target) {
     const std::string hash = hashes_of(setup).mesh;
-    if (unmeshable_ || (mesh_ && mesh_hash_ == hash)) return;
-    mesh_hash_ = hash;
+    if (mesh_hash_ == hash) return;  // made, or known not to be
+    mesh_hash_ = hash, mesh_.reset(), unmeshable_ = false;
     mesh_ = stored_mesh(target, hash);
     if (mesh_) return;
     try {
@@ -158,7 +161,7 @@ class CampaignRun {
   const Progress& progress_;
   const bool root_;
   fs::path earlier_;
-  int number_ = 0;
+  int number_ = 0, total_ = 0;
   std::shared_ptr<const MeshResult> mesh_;  ///< root
   std::string mesh_hash_;                   ///< root
   bool unmeshable_ = false;                 ///< root
@@ -168,8 +171,10 @@ class CampaignRun {
 }  // namespace
 
 CampaignResult run_campaign(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
-                            CampaignWatcher& watcher, const Progress& progress) {
-  return CampaignRun(setup, folder, ranks, watcher, progress).all();
+                            CampaignWatcher& watcher, const Progress& progress,
+                            const std::vector<MatrixRun>& matrix) {
+  return CampaignRun(setup, folder, ranks, watcher, progress)
+      .all(matrix.empty() ? setup.matrix() : matrix);
 }
 
 }  // namespace dunefield

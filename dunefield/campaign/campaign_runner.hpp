@@ -17,7 +17,8 @@ class CampaignWatcher : public RunWatcher {
     int number, total;
     std::string variant;
     double speed;
-    int lattice;  ///< from 0
+    std::string settings;  ///< in words; empty: none of its own
+    int lattice;           ///< from 0
     bool done, only_readings;
     bool elsewhere;  ///< another process has it in hand
   };
@@ -39,12 +40,14 @@ struct CampaignResult {
 /// Runs what is not yet done below `folder`. A run at the next speed starts from the one before it.
 /// What is read and drawn otherwise than before is made again from the record; with other limits a
 /// run goes on. Collective over MPI ranks; the result is complete on the root only. A mesh or a
-/// flow that cannot be made does not end the other runs. Several processes may work on one folder:
-/// each run is in the hands of one of them, and the lock dies with it.
+/// flow that cannot be made does not end the other runs. With a `matrix` only its runs. Several
+/// processes may work on one folder: each run is in the hands of one of them, and the lock dies
+/// with it.
 /// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder,
                             const Ranks& ranks, CampaignWatcher& watcher,
-                            const Progress& progress = {});
+                            const Progress& progress = {},
+                            const std::vector<MatrixRun>& matrix = {});
 
 /// Folders of the runs that go on below `folder` at present, in whatever process.
 std::vector<std::filesystem::path> running_below(const std::filesystem::path& folder);

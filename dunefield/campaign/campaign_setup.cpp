@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -17,28 +18,27 @@ constexpr double degrees = 57.29577951308232;
 
 std::string key(const Campaign& c, const char* name) { return c.file.string() + " (" + name + ")"; }
 
-/// The vehicles of all variants, placed by the same shift.
-std::vector<Vehicle> placed_vehicles(const Campaign& c, Findings& findings) {
-  const Surface base = base_surface(c);
+/// How far the vehicles of all variants are shifted into the tunnel's axes.
+Vec3 common_shift(const Campaign& c, const Surface& base, Findings& findings) {
   Findings unsaid;
   const Surface first =
       base.size() > 0 ? base : variant_surface(c, c.variants.front(), base, unsaid);
-  const Vec3 shift = placement(first, c.placing, findings);
-  std::vector<Vehicle> vehicles;
-  for (const auto& v : c.variants) {
-    Findings said;
-    Surface upright = variant_surface(c, v, base, said);
-    Vehicle placed = placed_vehicle(v.name, std::move(upright), shift, c.placing, c.file.string());
-    said.append(placed.findings);
-    apply_ride(placed.surface, c.ride, placed.wheels, key(c, "ride"));
-    apply_ride(placed.surface, v.ride, placed.wheels, key(c, "ride"));
-    for (const Finding& f : said)
-      findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
-    placed.findings = {};
-    placed.frontal_area = frontal_area(placed.surface);
-    vehicles.push_back(std::move(placed));
-  }
-  return vehicles;
+  return placement(first, c.placing, findings);
+}
+
+Vehicle variant_vehicle(const Campaign& c, const Campaign::Variant& v, const Surface& base,
+                        const Vec3& shift, Findings& findings) {
+  Findings said;
+  Surface upright = variant_surface(c, v, base, said);
+  Vehicle placed = placed_vehicle(v.name, std::move(upright), shift, c.placing, c.file.string());
+  said.append(placed.findings);
+  apply_ride(placed.surface, c.ride, placed.wheels, key(c, "ride"));
+  apply_ride(placed.surface, v.ride, placed.wheels, key(c, "ride"));
+  for (const Finding& f : said)
+    findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
+  placed.findings = {};
+  placed.frontal_area = frontal_area(placed.surface);
+  return placed;
 }
 
 CommonFrame common_frame(const Campaign& c, const std::vector<Vehicle>& vehicles,
@@ -133,7 +133,7 @@ void check_variants(CampaignSetup& s) {
     }
   }
   for (std::size_t i = 1; i < s.campaign.speeds.size(); ++i)
-    for (const Finding& f : s.run(0, s.campaign.speeds[i]).check())
+    for (const Finding& f : s.run({0, s.campaign.speeds[i]}).check())
       if (f.level == Finding::Level::warning &&
           std::find(said.begin(), said.end(), f.text) == said.end())
         s.findings.warn(f.text), said.push_back(f.text);
@@ -152,12 +152,82 @@ void warn_of_scatter(CampaignSetup& s) {
         100 * asked, 100 * moved));
 }
 
+/// Whether a key of the file means something to a variant.
+bool concerns(const Campaign& c, std::size_t variant, const std::string& key) {
+  const Campaign::Variant& v = c.variants[variant];
+  const auto below = [&](const std::string& list, const std::string& name) {
+    return key.starts_with(list + name + ".");
+  };
+  if (key.starts_with("variant."))
+    return below("variant.", v.name) || below("variant.", std::to_string(variant + 1));
+  if (!key.starts_with("shape.")) return true;
+  for (std::size_t i = 0; i < c.shapes.size(); ++i) {
+    const std::string& name = c.shapes[i].part_names[0];
+    if (!below("shape.", name) && !below("shape.", std::to_string(i + 1))) continue;
+    const auto has = [&](const std::vector<std::string>& names) {
+      return std::find(names.begin(), names.end(), name) != names.end();
+    };
+    return has(c.shapes_of_vehicle) || has(v.shapes);
+  }
+  return true;
+}
+
+/// A variant with other settings than the first: in the same frame, with the same sizes.
+RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Settings& settings) {
+  const Campaign c = [&] {
+    Campaign own = read_campaign(s.campaign.file, settings);
+    own.speeds = s.campaign.speeds, own.recipe.name = s.campaign.recipe.name;
+    return own;
+  }();
+  const Campaign::Variant& v = c.variants.at(variant);
+  const RunSetup& first = s.variants.at(variant);
+  Findings unsaid;
+  Vehicle vehicle = changes_the_vehicle(settings)
+                        ? variant_vehicle(c, v, base_surface(c), s.shift, unsaid)
+                        : first.vehicle;
+  RunSetup own = run_setup(c, std::move(vehicle), s.frame(), v);
+  own.settings = settings;
+  const bool own_sizes = std::any_of(settings.begin(), settings.end(), [](const Setting& set) {
+    return set.key.starts_with("mesh.");
+  });
+  if (!own_sizes)
+    own.recipe.surface_size = s.variants.front().recipe.surface_size,
+    own.recipe.target_cells.reset();
+  own.check();
+  return own;
+}
+
 }  // namespace
 
-RunSetup CampaignSetup::run(std::size_t variant, double speed, int lattice) const {
-  RunSetup s = variants.at(variant);
-  s.conditions.speed = speed;
-  s.recipe.lattice = lattice;
+std::vector<MatrixRun> CampaignSetup::matrix() const {
+  std::vector<MatrixRun> all;
+  // Lattice after lattice, so that all variants can be compared as soon as may be.
+  for (int lattice = 0; lattice < campaign.lattices; ++lattice)
+    for (std::size_t v = 0; v < variants.size(); ++v)
+      for (std::size_t setting = 0; setting < campaign.settings.size(); ++setting)
+        for (const double speed : campaign.speeds) all.push_back({v, speed, setting, lattice});
+  // What settings of other variants tell apart is one run of this one.
+  std::set<std::string> seen;
+  std::erase_if(all, [&](const MatrixRun& r) {
+    return campaign.settings.size() > 1 &&
+           !seen.insert(fmt::format("{}/{}/{}/{}", r.lattice, r.variant, r.speed,
+                                    in_words(settings_of(r))))
+                .second;
+  });
+  return all;
+}
+
+Settings CampaignSetup::settings_of(const MatrixRun& which) const {
+  Settings all = campaign.settings.at(which.setting);
+  std::erase_if(all, [&](const Setting& s) { return !concerns(campaign, which.variant, s.key); });
+  return all;
+}
+
+RunSetup CampaignSetup::run(const MatrixRun& which) const {
+  RunSetup s = which.setting == 0 ? variants.at(which.variant)
+                                  : with_setting(*this, which.variant, settings_of(which));
+  s.conditions.speed = which.speed;
+  s.recipe.lattice = which.lattice;
   return s;
 }
 
@@ -165,13 +235,21 @@ CampaignSetup prepare(const Campaign& campaign) {
   CampaignSetup s;
   s.campaign = campaign;
   if (campaign.baseline.empty()) s.campaign.baseline = campaign.variants.front().name;
-  std::vector<Vehicle> vehicles = placed_vehicles(campaign, s.findings);
+  const Surface base = base_surface(campaign);
+  s.shift = common_shift(campaign, base, s.findings);
+  std::vector<Vehicle> vehicles;
+  for (const Campaign::Variant& v : campaign.variants)
+    vehicles.push_back(variant_vehicle(campaign, v, base, s.shift, s.findings));
   const CommonFrame frame = common_frame(campaign, vehicles, s.findings);
   check_names(campaign, vehicles);
   add_speeds_of_reynolds(s.campaign, frame.reference_length, s.findings);
   for (std::size_t i = 0; i < vehicles.size(); ++i)
     s.variants.push_back(
-        run_setup(s.campaign, std::move(vehicles[i]), frame, campaign.variants[i]));
+        run_setup(s.campaign, std::move(vehicles[i]), frame, campaign.variants[i])),
+        s.variants.back().settings = s.settings_of({i});
+  // What a later setting gets wrong in the file is said now, not in the night.
+  for (std::size_t i = 1; i < campaign.settings.size(); ++i)
+    read_campaign(campaign.file, campaign.settings[i]);
   check_variants(s);
   warn_of_scatter(s);
   return s;
@@ -195,9 +273,15 @@ std::vector<std::string> describe(const CampaignSetup& s) {
   for (const double u : c.speeds)
     speeds += fmt::format("{}{:.4g} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u,
                           u * length / c.conditions.air.kinematic_viscosity);
+  if (c.placing.scale != 1)
+    lines.push_back(fmt::format(
+        "scale      {:.4g}: {:.4g} km/h have the Reynolds number of the full size at {:.4g} km/h",
+        c.placing.scale, 3.6 * c.speeds.front(), 3.6 * c.speeds.front() * c.placing.scale));
   lines.push_back(fmt::format(
-      "runs       {} variant{} at {}{}", s.variants.size(), s.variants.size() == 1 ? "" : "s",
-      speeds, c.lattices > 1 ? fmt::format(", each on {} lattices", c.lattices) : ""));
+      "runs       {} variant{} at {}{}{}", s.variants.size(), s.variants.size() == 1 ? "" : "s",
+      speeds,
+      c.settings.size() > 1 ? fmt::format(", each with {} settings", c.settings.size()) : "",
+      c.lattices > 1 ? fmt::format(", each on {} lattices", c.lattices) : ""));
   return lines;
 }
 

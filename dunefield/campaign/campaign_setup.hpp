@@ -8,16 +8,27 @@
 
 namespace dunefield {
 
+/// One run of a matrix.
+struct MatrixRun {
+  std::size_t variant = 0;
+  double speed = 0;         ///< m/s
+  std::size_t setting = 0;  ///< of the campaign's settings
+  int lattice = 0;          ///< from 0
+};
+
 struct CampaignSetup {
   Campaign campaign;               ///< speeds of Reynolds numbers are among its speeds
-  std::vector<RunSetup> variants;  ///< at the first speed; the first is the baseline
+  std::vector<RunSetup> variants;  ///< with the first setting, at the first speed; the first is the
+                                   ///< frame of all
+  Vec3 shift;                      ///< that has placed the vehicles
   Findings findings;               ///< assumptions and warnings
 
-  /// A variant's set-up at a speed, on the lattice of this number, from 0.
-  RunSetup run(std::size_t variant, double speed, int lattice = 0) const;
-  std::size_t runs() const {
-    return variants.size() * campaign.speeds.size() * static_cast<std::size_t>(campaign.lattices);
-  }
+  /// All runs in their order: by lattice, variant, setting, speed.
+  std::vector<MatrixRun> matrix() const;
+  /// Those that concern its variant.
+  Settings settings_of(const MatrixRun& which) const;
+  /// @throw InputError where a setting does not go with the vehicle
+  RunSetup run(const MatrixRun& which) const;
   /// What the baseline gives to all.
   const CommonFrame& frame() const { return *variants.front().frame; }
 };

@@ -1,6 +1,7 @@
 #include <dunefield/campaign/comparison.hpp>
 
 #include <algorithm>
+#include <set>
 #include <utility>
 
 #include <fmt/format.h>
@@ -176,34 +177,93 @@ std::string verdict_in_words(const ComparisonRow& row, const Wants& wants) {
                                  : "within the noise");
 }
 
+namespace {
+
+/// Keys that the baseline has settings of; without a baseline those of any.
+std::set<std::string> shared_keys(const std::vector<Figures>& runs, const std::string& baseline) {
+  std::set<std::string> keys, of_any;
+  bool there = false;
+  for (const Figures& f : runs)
+    for (const Setting& s : f.run.settings) {
+      of_any.insert(s.key);
+      if (f.run.variant == baseline) keys.insert(s.key);
+    }
+  for (const Figures& f : runs) there = there || f.run.variant == baseline;
+  return there ? keys : of_any;
+}
+
+/// The name of a variant with the settings that are its own: "flat flap, change.1.turn 4 deg".
+std::string name_with(const RunIdentity& run, const std::set<std::string>& shared) {
+  std::string name = run.variant;
+  for (const Setting& s : run.settings) {
+    if (shared.count(s.key)) continue;
+    const std::string own = "variant." + run.variant + ".";
+    name +=
+        fmt::format(", {} {}", s.key.starts_with(own) ? s.key.substr(own.size()) : s.key, s.value);
+  }
+  return name;
+}
+
+Settings only(const Settings& all, const std::set<std::string>& keys) {
+  Settings out;
+  for (const Setting& s : all)
+    if (keys.count(s.key)) out.push_back(s);
+  return out;
+}
+
+struct Variant {
+  std::string name, shown;
+  Lattices lattices;
+};
+
+void compare_group(Comparison& c, const std::vector<Variant>& variants,
+                   const std::string& baseline) {
+  const auto base = std::find_if(variants.begin(), variants.end(),
+                                 [&](const Variant& v) { return v.name == baseline; });
+  if (base != variants.end()) c.baseline = mean_of(base->lattices);
+  for (const Variant& v : variants) {
+    ComparisonRow& row = c.rows.emplace_back();
+    row.run = mean_of(v.lattices), row.lattices = static_cast<int>(v.lattices.size());
+    row.run.run.variant = v.shown;
+    if (v.name == baseline) continue;
+    if (c.baseline)
+      fill(row, v.lattices, base->lattices);
+    else
+      row.verdict = Verdict::no_baseline;
+  }
+}
+
+}  // namespace
+
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline) {
+  const std::set<std::string> shared = shared_keys(runs, baseline);
   std::vector<Comparison> out;
-  for (const Figures& one : runs) {
-    if (std::any_of(out.begin(), out.end(),
-                    [&](const Comparison& c) { return c.speed == one.run.speed; }))
-      continue;
-    Comparison& c = out.emplace_back();
-    c.speed = one.run.speed;
-    std::vector<std::pair<std::string, Lattices>> variants;
-    for (const Figures& run : runs) {
-      if (run.run.speed != c.speed) continue;
-      auto it = std::find_if(variants.begin(), variants.end(),
-                             [&](const auto& v) { return v.first == run.run.variant; });
-      if (it == variants.end()) it = variants.insert(variants.end(), {run.run.variant, {}});
-      it->second.push_back(run);
+  std::vector<std::vector<Variant>> groups;
+  for (const Figures& run : runs) {
+    const Settings settings = only(run.run.settings, shared);
+    auto c = std::find_if(out.begin(), out.end(), [&](const Comparison& one) {
+      return one.speed == run.run.speed && one.settings == settings;
+    });
+    if (c == out.end()) {
+      c = out.insert(out.end(), {run.run.speed, settings, {}, {}});
+      groups.emplace_back();
     }
-    const auto base = std::find_if(variants.begin(), variants.end(),
-                                   [&](const auto& v) { return v.first == baseline; });
-    if (base != variants.end()) c.baseline = mean_of(base->second);
-    for (const auto& [name, lattices] : variants) {
-      ComparisonRow& row = c.rows.emplace_back();
-      row.run = mean_of(lattices), row.lattices = static_cast<int>(lattices.size());
-      if (name == baseline) continue;
-      if (c.baseline)
-        fill(row, lattices, base->second);
-      else
-        row.verdict = Verdict::no_baseline;
-    }
+    auto& variants = groups[static_cast<std::size_t>(c - out.begin())];
+    const std::string shown = name_with(run.run, shared);
+    auto v = std::find_if(variants.begin(), variants.end(),
+                          [&](const Variant& one) { return one.shown == shown; });
+    if (v == variants.end()) v = variants.insert(v, {run.run.variant, shown, {}});
+    v->lattices.push_back(run);
+  }
+  for (std::size_t i = 0; i < out.size(); ++i) compare_group(out[i], groups[i], baseline);
+  return out;
+}
+
+std::string conditions_in_words(double speed, const Settings& settings) {
+  std::string out = fmt::format("{:.4g} km/h", 3.6 * speed);
+  for (const Setting& s : settings) {
+    const std::string key = s.key == "runs.yaw" ? "yaw" : s.key;
+    out += fmt::format(", {} {}", key, s.value);
   }
   return out;
 }
@@ -217,6 +277,8 @@ void check_comparable(const Figures& base, const Figures& run) {
   if (run.run.yaw != base.run.yaw) refuse("their yaw differs");
   if (run.run.recipe != base.run.recipe) refuse("their recipes differ");
   if (run.run.layers != base.run.layers) refuse("their wall layers differ");
+  if (run.run.settings != base.run.settings && run.run.variant == base.run.variant)
+    refuse("their settings differ");
   if (run.run.half != base.run.half) refuse("one is a half model");
   if (run.run.lattice != base.run.lattice)
     refuse(

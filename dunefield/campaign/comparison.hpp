@@ -45,7 +45,8 @@ struct PartDifference {
 std::vector<PartDifference> by_part(const Figures& run, const Figures& baseline);
 
 struct ComparisonRow {
-  Figures run;       ///< the mean over the lattices
+  /// The mean over the lattices. Settings that only this variant has are in its name
+  Figures run;
   int lattices = 1;  ///< that it was run on
   int pairs = 0;     ///< of them those that the baseline was run on, too
   /// Of drag (N) and coefficients; none for the baseline and where there is none
@@ -57,16 +58,21 @@ struct ComparisonRow {
 
 struct Comparison {
   double speed = 0;
+  Settings settings;  ///< that the baseline has, too: yaw, ride heights
   std::optional<Figures> baseline;
   std::vector<ComparisonRow> rows;  ///< in the order of the runs
 };
 
-/// One comparison for each speed. Differences are taken lattice by lattice, and their mean is told:
-/// what the mesh does to both cancels. Its uncertainty is that of the histories, and of the scatter
-/// of such differences over lattices: by recipe, as measured on the demo vehicles, together with
-/// what these very runs show. Only runs that are settled get a verdict.
+/// One comparison for each speed and each setting that the baseline was run with. Differences are
+/// taken lattice by lattice, and their mean is told: what the mesh does to both cancels. Its
+/// uncertainty is that of the histories, and of the scatter of such differences over lattices: by
+/// recipe, as measured on the demo vehicles, together with what these very runs show. Only runs
+/// that are settled get a verdict.
 /// @param baseline name of the variant that the others are compared with
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline);
+
+/// "90 km/h, yaw 5 deg, ride.front -10 mm".
+std::string conditions_in_words(double speed, const Settings& settings);
 
 /// The verdict in words: what the run does, and whether that is what was wanted.
 std::string verdict_in_words(const ComparisonRow& row, const Wants& wants);

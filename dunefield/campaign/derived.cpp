@@ -116,6 +116,36 @@ void check_formula(const Formula& formula, const std::string& where) {
   named(formula, where, [&] { return evaluated(formula.formula, f, nullptr); });
 }
 
+AtSpeed at_speed(std::vector<Figures> runs, double speed, double kinematic_viscosity) {
+  if (runs.empty()) throw InputError("no run is there", "speed", "run the variant first");
+  std::sort(runs.begin(), runs.end(),
+            [](const Figures& a, const Figures& b) { return a.run.speed < b.run.speed; });
+  const ReferenceValues& r = runs.front().reference;
+  const auto reynolds = [&](double v) { return v * r.length / kinematic_viscosity; };
+  AtSpeed a{speed, reynolds(speed)};
+  a.least_reynolds = reynolds(runs.front().run.speed);
+  a.most_reynolds = reynolds(runs.back().run.speed);
+  const auto above = std::find_if(runs.begin(), runs.end(),
+                                  [&](const Figures& f) { return f.run.speed >= speed; });
+  const Figures& hi = above == runs.end() ? runs.back() : *above;
+  const Figures& lo = above == runs.begin() || above == runs.end() ? hi : *(above - 1);
+  const double t =
+      &lo == &hi ? 0 : std::log(speed / lo.run.speed) / std::log(hi.run.speed / lo.run.speed);
+  a.cd = lo.cd.mean + t * (hi.cd.mean - lo.cd.mean);
+  a.cl = lo.cl.mean + t * (hi.cl.mean - lo.cl.mean);
+  const double newtons = 0.5 * r.density * speed * speed * r.frontal_area;
+  a.drag = a.cd * newtons, a.lift = a.cl * newtons, a.power = a.drag * speed;
+  return a;
+}
+
+Fuel fuel_named(const std::string& name) {
+  if (name == "petrol") return {32.0e6, "l"};
+  if (name == "diesel") return {35.9e6, "l"};
+  if (name == "hydrogen") return {120e6, "kg"};
+  throw InputError("the fuel '" + name + "' is not known", "round",
+                   "use petrol, diesel or hydrogen, or leave it out for a battery");
+}
+
 double Round::length() const {
   double sum = 0;
   for (const Leg& leg : legs) sum += leg.length;
@@ -157,9 +187,8 @@ RoundEnergy energy_of(const Round& round, const std::vector<Figures>& runs) {
   return e;
 }
 
-std::vector<RoundRow> over_round(const Round& round, const std::vector<Figures>& runs,
+std::vector<RoundRow> over_round(const Round& round, const std::vector<Comparison>& comparisons,
                                  const std::string& baseline) {
-  const std::vector<Comparison> comparisons = compare(runs, baseline);
   std::vector<RoundRow> rows;
   const auto energy = [&](const std::string& variant) {
     std::vector<Figures> of_variant;
@@ -169,23 +198,25 @@ std::vector<RoundRow> over_round(const Round& round, const std::vector<Figures>&
     return of_variant.empty() ? RoundEnergy{} : energy_of(round, of_variant);
   };
   const double base = energy(baseline).energy;
-  for (const Figures& f : runs) {
+  const auto add = [&](const std::string& variant) {
     if (std::any_of(rows.begin(), rows.end(),
-                    [&](const RoundRow& r) { return r.variant == f.run.variant; }))
-      continue;
+                    [&](const RoundRow& r) { return r.variant == variant; }))
+      return;
     RoundRow& row = rows.emplace_back();
-    row.variant = f.run.variant, row.energy = energy(row.variant);
-    if (row.variant == baseline || !(base > 0)) continue;
+    row.variant = variant, row.energy = energy(variant);
+    if (variant == baseline || !(base > 0)) return;
     Difference more{row.energy.energy - base, 0};
     for (const Round::Leg& leg : round.legs) {
       const Comparison& c =
           nearest_to(leg.speed, comparisons, [](const Comparison& one) { return one.speed; });
       for (const ComparisonRow& r : c.rows)
-        if (r.run.run.variant == row.variant && r.cd)
+        if (r.run.run.variant == variant && r.cd)
           more.uncertainty += r.cd->uncertainty * of_unit_drag(round, leg, r.run.reference);
     }
     row.more = more;
-  }
+  };
+  for (const Comparison& c : comparisons)
+    for (const ComparisonRow& r : c.rows) add(r.run.run.variant);
   return rows;
 }
 

@@ -31,6 +31,18 @@ DerivedFigure derived(const Figures& run, const Formula& formula, const std::str
 /// The same with made-up figures, to find faults before anything is run; parts are not known then.
 void check_formula(const Formula& formula, const std::string& where);
 
+/// What a run's coefficients give at another speed.
+struct AtSpeed {
+  double speed = 0, reynolds = 0;                ///< on the reference length
+  double cd = 0, cl = 0;                         ///< between those of the speeds that were run
+  double drag = 0, lift = 0, power = 0;          ///< N, W
+  double least_reynolds = 0, most_reynolds = 0;  ///< that were run
+  bool within() const { return reynolds >= least_reynolds && reynolds <= most_reynolds; }
+};
+/// Coefficients between two runs are straight in the logarithm of the Reynolds number; beyond the
+/// last they stay. @param runs of one variant in the same air, at least one; viscosity m2/s
+AtSpeed at_speed(std::vector<Figures> runs, double speed, double kinematic_viscosity);
+
 /// A way to go, in stretches of one speed each.
 struct Round {
   struct Leg {
@@ -41,8 +53,18 @@ struct Round {
   double mass = 0;                ///< kg; 0: the air's resistance alone
   double rolling_resistance = 0;  ///< force over weight
   double efficiency = 1;          ///< of the drive, from battery or tank to the wheel
+  std::string fuel{};             ///< "petrol", "diesel", "hydrogen"; empty: charge
   double length() const;
 };
+
+/// Lower heating value, J, of a litre of petrol or diesel, of a kilogram of hydrogen, and that
+/// unit's name.
+struct Fuel {
+  double heat = 0;
+  const char* unit = "";
+};
+/// @throw InputError for other fuels
+Fuel fuel_named(const std::string& name);
 
 /// Energy for a round, from battery or tank.
 struct RoundEnergy {
@@ -61,9 +83,9 @@ struct RoundRow {
   RoundEnergy energy;
   std::optional<Difference> more;  ///< none for the baseline, and without one
 };
-/// Variants in the order of the runs. The uncertainty of a difference is that of the difference of
-/// drag at each leg's speed.
-std::vector<RoundRow> over_round(const Round& round, const std::vector<Figures>& runs,
+/// Variants in the order of the rows. The uncertainty of a difference is that of the difference of
+/// drag at each leg's speed. @param comparisons at some speeds, with the same settings
+std::vector<RoundRow> over_round(const Round& round, const std::vector<Comparison>& comparisons,
                                  const std::string& baseline);
 
 }  // namespace dunefield

@@ -17,6 +17,9 @@ struct PairedScatter {
 /// As measured on the demo vehicles (bench/pairs, docs/validation.md).
 PairedScatter paired_scatter(const std::string& recipe);
 
+/// The same of single results, of which nothing cancels.
+PairedScatter single_scatter(const std::string& recipe);
+
 /// Half of the 95 % interval of the mean of differences, one for each lattice: from what they
 /// scatter themselves and the known standard deviation, pooled by their degrees of freedom.
 /// @param histories half intervals that the runs' histories give each difference

@@ -53,24 +53,25 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
   std::vector<PlannedRun> plan;
   Experience experience;
   std::vector<double> predicted(setup.variants.size(), 0);
-  for (int lattice = 0; lattice < setup.campaign.lattices; ++lattice)
-    for (std::size_t v = 0; v < setup.variants.size(); ++v)
-      for (const double speed : setup.campaign.speeds) {
-        progress.check();
-        const RunSetup run = setup.run(v, speed, lattice);
-        PlannedRun p{run.vehicle.name, speed, lattice,
-                     folder / run_names(setup, speed, lattice)[v]};
-        p.to_do = left_to_do(p.folder, run);
-        const auto there = figures_there(p.folder);
-        if (there && p.to_do != ToDo::all) p.cells = there->cells, experience.add(*there);
-        if (!(p.cells > 0) && run.mesh_file.empty()) {
-          if (!(predicted[v] > 0))
-            predicted[v] = predict_cells(run.vehicle.surface, run.tunnel_box(), run.mesh_options());
-          p.cells = predicted[v];
-        }
-        p.bytes = memory_cost * p.cells;
-        plan.push_back(p);
-      }
+  for (const MatrixRun& which : setup.matrix()) {
+    progress.check();
+    PlannedRun p{setup.variants[which.variant].vehicle.name, which.speed,
+                 in_words(setup.settings_of(which)), which.lattice,
+                 folder / run_name(setup, which)};
+    const auto there = figures_there(p.folder);
+    if (there) {
+      p.to_do = left_to_do(p.folder, setup.run(which));
+      if (p.to_do != ToDo::all) p.cells = there->cells, experience.add(*there);
+    }
+    // A setting hardly changes how many cells a variant has.
+    const RunSetup& first = setup.variants[which.variant];
+    double& cells = predicted[which.variant];
+    if (!(cells > 0) && first.mesh_file.empty())
+      cells = predict_cells(first.vehicle.surface, first.tunnel_box(), first.mesh_options());
+    if (!(p.cells > 0)) p.cells = cells;
+    p.bytes = memory_cost * p.cells;
+    plan.push_back(p);
+  }
   const Expected usual = expected(setup.campaign.recipe.name);
   std::string meshed;
   for (PlannedRun& p : plan) {
@@ -82,7 +83,7 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
                                                                              : usual.from_another);
     if (!setup.campaign.limits.until_settled) p.iterations = setup.campaign.limits.iterations;
     p.seconds = p.iterations * experience.of_iteration(p.cells, threads);
-    const std::string mesh = p.variant + std::to_string(p.lattice);
+    const std::string mesh = p.variant + p.settings + std::to_string(p.lattice);
     if (p.to_do == ToDo::all && mesh != meshed) p.seconds += meshing_cost * p.cells;
     meshed = mesh;
   }

@@ -13,7 +13,8 @@ namespace dunefield {
 
 struct PlannedRun {
   std::string variant;
-  double speed = 0;  ///< m/s
+  double speed = 0;      ///< m/s
+  std::string settings;  ///< in words
   int lattice = 0;
   std::filesystem::path folder;
   ToDo to_do = ToDo::all;

@@ -9,6 +9,7 @@
 #include <sqlite3.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/run_matrix.hpp>
 #include <dunefield/record/record.hpp>
 
 namespace dunefield {
@@ -17,7 +18,7 @@ namespace {
 namespace fs = std::filesystem;
 
 // Another number when columns change: the index is then made anew.
-constexpr int index_version = 1;
+constexpr int index_version = 2;
 
 struct Column {
   const char* name;
@@ -36,6 +37,7 @@ constexpr Column count(const char* name, int StoredRun::*m) {
 const Column columns[] = {text("folder", &StoredRun::folder),
                           text("campaign", &StoredRun::campaign),
                           text("variant", &StoredRun::variant),
+                          text("settings", &StoredRun::settings),
                           text("recipe", &StoredRun::recipe),
                           number("speed_m_s", &StoredRun::speed),
                           number("yaw_rad", &StoredRun::yaw),
@@ -124,6 +126,7 @@ StoredRun row_of(const std::string& folder, const Figures& f) {
   StoredRun r;
   r.folder = folder, r.campaign = f.run.campaign, r.variant = f.run.variant;
   r.recipe = f.run.recipe, r.status = words(f.status);
+  r.settings = in_words(f.run.settings);
   r.speed = f.run.speed, r.yaw = f.run.yaw;
   r.half = f.run.half, r.layers = f.run.layers, r.lattice = f.run.lattice + 1;
   r.iterations = f.iterations, r.cells = f.cells;
@@ -224,7 +227,7 @@ std::vector<StoredRun> selected(const Database& db, const RunFilter& f) {
     if (!value->empty()) sql += fmt::format(" AND {} = ?", name);
   if (f.speed > 0) sql += " AND abs(speed_m_s / ? - 1) < 0.001";
   sql += f.sort_by.empty()
-             ? " ORDER BY campaign, speed_m_s, variant, lattice, folder"
+             ? " ORDER BY campaign, speed_m_s, settings, variant, lattice, folder"
              : fmt::format(" ORDER BY {}{}, folder", f.sort_by, f.descending ? " DESC" : "");
   Statement query(db, sql);
   for (const auto& [name, value] : wanted)

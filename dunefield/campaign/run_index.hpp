@@ -15,6 +15,7 @@ namespace dunefield {
 struct StoredRun {
   std::string folder;  ///< from the index's folder
   std::string campaign, variant, recipe, status;
+  std::string settings;  ///< in words
   double speed = 0, yaw = 0;
   int half = 0, layers = 0, lattice = 0, iterations = 0, cells = 0;
   double cd = 0, cd_half_interval = 0, cl = 0, cl_half_interval = 0, clf = 0, clr = 0, cy = 0;

@@ -1,5 +1,6 @@
 #include <dunefield/campaign/run_store.hpp>
 
+#include <algorithm>
 #include <cctype>
 #include <set>
 
@@ -35,6 +36,18 @@ std::string slug(const std::string& text) {
 std::string number(double v) {
   const std::string text = fmt::format("{:.10g}", v);
   return text[0] == '-' ? "m" + text.substr(1) : text;
+}
+
+/// "ride.front" of "-10 mm" as ride-front-m10-mm; of a long key what is nearest to the value.
+std::string setting_slug(const Setting& s) {
+  std::string key = s.key;
+  const std::size_t last = key.rfind('.'), before = key.rfind('.', last - 1);
+  if (before != std::string::npos) key = key.substr(before + 1);
+  std::string value = s.value;
+  if (value.starts_with('-')) value[0] = 'm';
+  // Digits after a point are told from others.
+  std::replace(value.begin(), value.end(), '.', 'p');
+  return slug(key) + "-" + slug(value);
 }
 
 void write_all(const fs::path& folder, const Record& record, const Readings& readings) {
@@ -78,20 +91,27 @@ fs::path default_folder(const Campaign& c) {
   return c.file.parent_path() / (c.file.stem().string() + ".runs");
 }
 
-std::vector<std::string> run_names(const CampaignSetup& setup, double speed, int lattice) {
-  const double yaw = setup.campaign.conditions.yaw;
-  std::string ending = "_" + number(3.6 * speed) + "-kmh";
-  if (yaw != 0) ending += "_yaw-" + number(degrees * yaw);
-  if (lattice > 0) ending += fmt::format("_lattice-{}", lattice + 1);
-  std::vector<std::string> names;
+std::string run_name(const CampaignSetup& setup, const MatrixRun& run) {
+  std::string name;
   std::set<std::string> taken;
-  for (const RunSetup& v : setup.variants) {
-    const std::string stem = slug(v.vehicle.name);
-    std::string name = stem;
+  for (std::size_t v = 0; v <= run.variant; ++v) {
+    const std::string stem = slug(setup.variants[v].vehicle.name);
+    name = stem;
     for (int n = 2; !taken.insert(name).second; ++n) name = fmt::format("{}-{}", stem, n);
-    names.push_back(name + ending);
   }
-  return names;
+  name += "_" + number(3.6 * run.speed) + "-kmh";
+  double yaw = setup.campaign.conditions.yaw;
+  std::string others;
+  for (const Setting& s : setup.settings_of(run)) {
+    if (s.key == yaw_key)
+      yaw = parse_quantity(s.value, Dimension::angle, yaw_key);
+    else
+      others += "_" + setting_slug(s);
+  }
+  if (yaw != 0) name += "_yaw-" + number(degrees * yaw);
+  name += others;
+  if (run.lattice > 0) name += fmt::format("_lattice-{}", run.lattice + 1);
+  return name;
 }
 
 ToDo left_to_do(const fs::path& folder, const RunSetup& setup) {

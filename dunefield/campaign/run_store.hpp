@@ -14,8 +14,8 @@ namespace dunefield {
 /// A hidden file beside a run's folder: the folder's name with a dot before and this ending.
 std::filesystem::path beside(const std::filesystem::path& run_folder, const std::string& ending);
 
-/// Names of the folders of all variants at a speed, safe on every file system, each its own.
-std::vector<std::string> run_names(const CampaignSetup& setup, double speed, int lattice = 0);
+/// Name of a run's folder, safe on every file system, each its own.
+std::string run_name(const CampaignSetup& setup, const MatrixRun& run);
 
 /// What is left to do of a run.
 enum class ToDo {

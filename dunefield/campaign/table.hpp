@@ -2,6 +2,7 @@
 // else.
 #pragma once
 
+#include <algorithm>
 #include <filesystem>
 #include <map>
 #include <optional>
@@ -159,6 +160,22 @@ class Table {
         out[std::string(key.str())] = *quantity(std::string(key.str()).c_str(), Dimension::length);
     return out;
   }
+  /// Any list; none when the key holds something else.
+  const toml::array* list(const char* key) {
+    const toml::node* node = find(key);
+    return node ? node->as_array() : nullptr;
+  }
+  /// Calls with each key and node, in the order of the file; keys have no names known beforehand.
+  template <class Work>
+  void for_each_key(const Work& work) {
+    if (!table_) return;
+    std::vector<std::pair<std::string, const toml::node*>> all;
+    for (const auto& [key, node] : *table_) all.emplace_back(std::string(key.str()), &node);
+    std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) {
+      return a.second->source().begin < b.second->source().begin;
+    });
+    for (const auto& [key, node] : all) asked_.insert(key), work(key, *node);
+  }
   /// File and line of the table, for messages.
   std::string where_it_stands() const {
     return table_ ? line_of(*table_) + (name_.empty() ? "" : " (" + name_ + ")") : file_.string();
@@ -187,7 +204,8 @@ class Table {
  private:
   std::string full(const char* key) const { return name_.empty() ? key : name_ + "." + key; }
   std::string line_of(const toml::node& node) const {
-    return fmt::format("{}:{}", file_.string(), node.source().begin.line);
+    const auto line = node.source().begin.line;  // none of what a sweep has set
+    return line > 0 ? fmt::format("{}:{}", file_.string(), line) : file_.string();
   }
   static std::string first_unit(Dimension d) {
     const std::string all = known_units(d);

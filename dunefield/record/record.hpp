@@ -12,6 +12,7 @@
 #include <dunefield/flow/fields.hpp>
 #include <dunefield/mesh/quality/quality.hpp>
 #include <dunefield/record/history.hpp>
+#include <dunefield/record/setting.hpp>
 #include <dunefield/record/taps.hpp>
 
 namespace dunefield {
@@ -32,6 +33,7 @@ struct RunIdentity {
   int layers = 0;   ///< on the vehicle's wall
   int lattice = 0;  ///< position of the octree (Recipe), from 0; files and tables count from 1
   RunHashes hashes;
+  Settings settings;  ///< that tell it from other runs of the campaign
 };
 
 /// The figures that tables and comparisons need; read without opening mesh and fields.

@@ -39,6 +39,14 @@ Load load_from(const Json& j) {
 Json box_json(const Box& b) { return {{"from_m", vector_json(b.lo)}, {"to_m", vector_json(b.hi)}}; }
 Box box_from(const Json& j) { return {vector_from(j.at("from_m")), vector_from(j.at("to_m"))}; }
 
+/// None in records of before.
+Settings settings_from(const Json& j) {
+  Settings settings;
+  if (j.contains("settings"))
+    for (const Json& s : j.at("settings")) settings.push_back({s.at("key"), s.at("value")});
+  return settings;
+}
+
 Json identity_json(const RunIdentity& r) {
   return {{"campaign", r.campaign},
           {"variant", r.variant},
@@ -48,6 +56,7 @@ Json identity_json(const RunIdentity& r) {
           {"half_model", r.half},
           {"layers", r.layers},
           {"lattice", r.lattice + 1},
+          {"settings", to_json(r.settings)},
           {"hashes",
            {{"mesh", r.hashes.mesh}, {"flow", r.hashes.flow}, {"readings", r.hashes.readings}}}};
 }
@@ -56,7 +65,8 @@ RunIdentity identity_from(const Json& j) {
   return {
       j.at("campaign"),  j.at("variant"),           j.at("recipe"),
       j.at("speed_m_s"), j.at("yaw_rad"),           j.at("half_model"),
-      j.at("layers"),    j.value("lattice", 1) - 1, {h.at("mesh"), h.at("flow"), h.at("readings")}};
+      j.at("layers"),    j.value("lattice", 1) - 1, {h.at("mesh"), h.at("flow"), h.at("readings")},
+      settings_from(j)};
 }
 
 Json reference_json(const ReferenceValues& r) {

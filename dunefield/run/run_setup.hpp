@@ -61,6 +61,7 @@ struct RunSetup {
   std::optional<CommonFrame> frame{};
   std::filesystem::path mesh_file{};  ///< VTU or CGNS, instead of meshing
   std::string campaign{};
+  Settings settings{};               ///< what tells the run from others of its campaign
   std::string where = "run set-up";  ///< what messages name: a campaign file
 
   /// Checks everything at once and works out the sizes that give a wanted number of cells.

@@ -299,13 +299,15 @@ TEST_F(RunFolder, FoldersOfRunsCannotCollide) {
                  "[[variant]]\nname = \"as it is\"\n[[variant]]\nname = \"As it is!\"\n"
                  "[[variant]]\nname = \"翼\"\n[[variant]]\nname = \"../../<b>&\\n\"\n");
   const CampaignSetup setup = prepare(read_campaign(folder_ / "c.toml"));
-  EXPECT_EQ(run_names(setup, 10), (std::vector<std::string>{"as-it-is_36-kmh", "as-it-is-2_36-kmh",
-                                                            "variant_36-kmh", "b_36-kmh"}));
-  EXPECT_NE(run_names(setup, 10)[0], run_names(setup, 10.00001)[0])
+  std::vector<std::string> names;
+  for (const MatrixRun& r : setup.matrix()) names.push_back(run_name(setup, r));
+  EXPECT_EQ(names, (std::vector<std::string>{"as-it-is_36-kmh", "as-it-is-2_36-kmh",
+                                             "variant_36-kmh", "b_36-kmh"}));
+  EXPECT_NE(run_name(setup, {0, 10}), run_name(setup, {0, 10.00001}))
       << "speeds that agree to four digits";
   CampaignSetup turned = setup;
   turned.campaign.conditions.yaw = -0.1;
-  EXPECT_NE(run_names(setup, 10)[0], run_names(turned, 10)[0]);
+  EXPECT_NE(run_name(setup, {0, 10}), run_name(turned, {0, 10}));
   replace("\"10 m/s\"", "\"10 m/s\", \"36 km/h\"");
   EXPECT_THROW(read_campaign(folder_ / "c.toml"), InputError) << "the same speed twice";
 }

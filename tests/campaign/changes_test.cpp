@@ -279,7 +279,7 @@ TEST_F(Changes, YawMakesTheSidesInflowAndOutflowAndIsRefusedForHalves) {
   const std::vector<Boundary> boundaries = {{"left wall", BoundaryKind::side},
                                             {"right wall", BoundaryKind::side},
                                             {"road", BoundaryKind::road}};
-  const FlowCase c = flow_case(s.run(0, 25), boundaries);
+  const FlowCase c = flow_case(s.run({0, 25}), boundaries);
   EXPECT_EQ(c.conditions[0].kind, ConditionKind::stream);
   EXPECT_EQ(c.conditions[1].kind, ConditionKind::outflow);
   EXPECT_NEAR(c.conditions[2].velocity.y, 25 * std::sin(10 * degree), 1e-9);

@@ -147,5 +147,22 @@ TEST(Comparison, RecordsThatAreNotAlikeAreRefusedWithWhatDiffers) {
   EXPECT_NE(refusal().find("speeds differ"), std::string::npos);
 }
 
+TEST(Comparison, IsOfRunsWithTheSameSettings) {
+  std::vector<Figures> runs;
+  for (const char* height : {"-10 mm", "0 mm"})
+    for (const char* variant : {"base", "new"}) {
+      runs.push_back(figures(variant, variant[0] == 'n' ? 0.29 : 0.30, 0.0005));
+      runs.back().run.settings = {{"ride.front", height}};
+      // A setting of this variant alone is part of its name.
+      if (variant[0] == 'n') runs.back().run.settings.push_back({"variant.new.ride.rear", "5 mm"});
+    }
+  const auto all = compare(runs, "base");
+  ASSERT_EQ(all.size(), 2u);
+  EXPECT_EQ(conditions_in_words(all[1].speed, all[1].settings), "90 km/h, ride.front 0 mm");
+  ASSERT_EQ(all[1].rows.size(), 2u);
+  EXPECT_EQ(all[1].rows[1].run.run.variant, "new, ride.rear 5 mm");
+  EXPECT_NEAR(all[1].rows[1].cd->value, -0.01, 1e-12);
+}
+
 }  // namespace
 }  // namespace dunefield::test

@@ -2,7 +2,10 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/claims.hpp>
 #include <dunefield/campaign/derived.hpp>
+#include <dunefield/campaign/mesh_independence.hpp>
+#include <dunefield/campaign/wind.hpp>
 
 namespace dunefield::test {
 namespace {
@@ -73,13 +76,91 @@ TEST(Derived, ARoundAddsItsLegs) {
 TEST(Derived, VariantsOnARoundAreComparedWithTheDifferencesUncertainty) {
   const Round round{"round", {{20, 10000}}, 0, 0, 1};
   const std::vector<Figures> runs = {figures("base", 20, 0.3), figures("new", 20, 0.27)};
-  const auto rows = over_round(round, runs, "base");
+  const auto rows = over_round(round, compare(runs, "base"), "base");
   ASSERT_EQ(rows.size(), 2u);
   EXPECT_FALSE(rows[0].more.has_value());
   const double unit = 0.5 * 1.2 * 400 * 2 * 10000;
   EXPECT_NEAR(rows[1].more->value, -0.03 * unit, 1e-6);
   EXPECT_NEAR(rows[1].more->uncertainty, compare(runs, "base")[0].rows[1].cd->uncertainty * unit,
               1e-6);
+}
+
+TEST(Derived, AnotherSpeedIsBetweenThoseThatWereRun) {
+  const std::vector<Figures> runs = {figures("a", 20, 0.32), figures("a", 40, 0.30)};
+  const AtSpeed between = at_speed(runs, std::sqrt(800.0), 1.5e-5);
+  EXPECT_NEAR(between.cd, 0.31, 1e-12) << "in the logarithm of the Reynolds number";
+  EXPECT_NEAR(between.drag, 0.31 * 0.6 * 800 * 2, 1e-9);
+  EXPECT_TRUE(between.within());
+  const AtSpeed beyond = at_speed(runs, 60, 1.5e-5);
+  EXPECT_EQ(beyond.cd, 0.30);
+  EXPECT_FALSE(beyond.within());
+  EXPECT_NEAR(beyond.reynolds, 60 * 3 / 1.5e-5, 1e-6);
+  EXPECT_THROW(at_speed({}, 60, 1.5e-5), InputError);
+}
+
+TEST(Derived, AClaimIsComparedWithWhatMeshAndHistoryLeaveOpen) {
+  Claim claim{"brochure", "a", "CD", 0.3, 0.005, 0};
+  const auto compare_one = [&](double speed) {
+    claim.speed = speed;
+    return compare_claims({claim}, compare({figures("a", 20, 0.32), figures("b", 20, 0.3)}, "a"),
+                          "c.toml");
+  };
+  const auto rows = compare_one(20);
+  ASSERT_EQ(rows.size(), 1u);
+  EXPECT_NEAR(rows[0].difference.value, 0.02, 1e-12);
+  EXPECT_GT(rows[0].difference.uncertainty, std::hypot(0.0032, 0.005));
+  EXPECT_FALSE(rows[0].difference.within_noise());
+  EXPECT_TRUE(compare_one(30).empty());
+}
+
+TEST(Wind, AveragesOverAllDirections) {
+  // Without any effect of yaw only the dynamic pressure counts: 1 + (w/v)^2.
+  const WindWeights w = wind_weights({0, 0.1, 0.3}, 20, 4);
+  double sum = 0;
+  for (const double one : w.weights) sum += one;
+  EXPECT_NEAR(sum, 1.04, 1e-9);
+  EXPECT_NEAR(w.largest_yaw, std::asin(0.2), 1e-4);
+  EXPECT_FALSE(w.beyond);
+  EXPECT_TRUE(wind_weights({0, 0.1}, 20, 4).beyond);
+  // One side given twice is the same as one side.
+  const WindWeights both = wind_weights({-0.3, 0, 0.3}, 20, 4), one = wind_weights({0, 0.3}, 20, 4);
+  EXPECT_NEAR(both.weights[0] + both.weights[2], one.weights[1], 1e-3);
+  EXPECT_THROW(wind_weights({0}, 20, 4), InputError);
+  EXPECT_THROW(wind_weights({0, 0.1}, 20, 25), InputError);
+}
+
+TEST(Wind, TakesRunsThatDifferInYawOnly) {
+  std::vector<Figures> runs;
+  for (const auto& [yaw, cd] : {std::pair{"0 deg", 0.30}, {"10 deg", 0.34}})
+    for (const char* variant : {"base", "new"}) {
+      runs.push_back(figures(variant, 20, cd + (variant[0] == 'n' ? -0.02 : 0)));
+      runs.back().run.settings = {{"runs.yaw", yaw}};
+    }
+  const auto all = wind_averaged(compare(runs, "base"), usual_wind);
+  ASSERT_EQ(all.size(), 2u);
+  EXPECT_GT(all[0].cd, 0.30 * 1.02);
+  EXPECT_LT(all[0].cd, 0.34 * 1.03);
+  ASSERT_TRUE(all[1].more);
+  EXPECT_NEAR(all[1].more->value, -0.02 * (1 + std::pow(usual_wind / 20, 2)), 1e-9);
+}
+
+TEST(MeshIndependence, FindsOrderAndLimitOfAPowerLaw) {
+  const auto at = [](double cells) {
+    return OnMesh{cells, 0.3 + 2 * std::pow(cells, -1.5 / 3), 0};
+  };
+  const Extrapolated x = extrapolated({at(1e5), at(3e5), at(1e6)});
+  EXPECT_NEAR(x.order, 1.5, 1e-6);
+  EXPECT_NEAR(x.value, 0.3, 1e-9);
+  EXPECT_NEAR(x.band, 1.25 * 2 * std::pow(1e6, -0.5), 1e-6);
+}
+
+TEST(MeshIndependence, WithoutAnOrderTheBandIsOneAndAHalfTimesTheRange) {
+  const Extrapolated x = extrapolated({{1e5, 0.30, 0}, {3e5, 0.32, 0}, {1e6, 0.31, 0.001}});
+  EXPECT_FALSE(x.usable_order);
+  EXPECT_EQ(x.value, 0.31);
+  EXPECT_NEAR(x.band, std::hypot(0.03, 0.001), 1e-12);
+  EXPECT_THROW(extrapolated({{1e5, 0.3, 0}, {1e6, 0.3, 0}}), InputError);
+  EXPECT_THROW(extrapolated({{1e5, 0.3, 0}, {1e6, 0.3, 0}, {1e6, 0.3, 0}}), InputError);
 }
 
 }  // namespace

@@ -1,0 +1,43 @@
+#include <dunefield/campaign/claims.hpp>
+
+#include <dunefield/balance/statistics.hpp>
+
+namespace dunefield {
+namespace {
+
+/// Intervals widened by what single results scatter by over positions of the octree.
+Figures with_scatter(const Figures& run, int lattices) {
+  Figures f = run;
+  const PairedScatter s = single_scatter(run.run.recipe);
+  const double t = student_t(s.degrees_of_freedom) / std::sqrt(lattices);
+  const auto widen = [&](WindowMean& w, double deviation) {
+    w.half_interval = std::hypot(w.half_interval, t * deviation);
+  };
+  widen(f.cd, s.drag * std::abs(f.cd.mean));
+  widen(f.cl, s.cl), widen(f.clf, s.clf), widen(f.clr, s.clr);
+  return f;
+}
+
+}  // namespace
+
+std::vector<ClaimCompared> compare_claims(const std::vector<Claim>& claims,
+                                          const std::vector<Comparison>& comparisons,
+                                          const std::string& where) {
+  std::vector<ClaimCompared> out;
+  for (const Claim& claim : claims)
+    for (const Comparison& c : comparisons) {
+      if (claim.speed > 0 && std::abs(c.speed / claim.speed - 1) > 1e-6) continue;
+      for (const ComparisonRow& r : c.rows) {
+        if (r.run.run.variant != claim.variant) continue;
+        ClaimCompared& one = out.emplace_back();
+        one.claim = claim, one.speed = c.speed, one.settings = c.settings;
+        one.ours = derived(with_scatter(r.run, r.lattices), {claim.name, claim.figure, ""}, where);
+        one.difference = {one.ours.value - claim.value,
+                          std::hypot(one.ours.half_interval, claim.half_interval)};
+        one.settled = r.run.settled();
+      }
+    }
+  return out;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,57 @@
+#include "campaign_console.hpp"
+
+#include <fmt/format.h>
+
+#include "commands.hpp"
+#include "tables.hpp"
+
+#include <dunefield/campaign/campaign_setup.hpp>
+
+namespace dunefield::tool {
+
+Progress console_progress(Console& console) {
+  return {[&console](const std::string& stage, double share) {
+            console.progress(fmt::format("meshing    {:3.0f} %  {}", 100 * share, stage));
+          },
+          stop_requested};
+}
+
+void show_setup(const CampaignSetup& setup, Console& console) {
+  console.heading(setup.campaign.name);
+  for (const auto& l : describe(setup)) console.line(l);
+  console.show(setup.findings);
+}
+
+void ConsoleWatcher::begins(const Begin& b) {
+  if (!b.done || b.number == 1) console_.line();
+  console_.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}{}{}", b.number, b.total,
+                               b.variant, 3.6 * b.speed,
+                               b.settings.empty() ? "" : ", " + b.settings,
+                               b.lattice > 0 ? fmt::format(", lattice {}", b.lattice + 1) : "",
+                               b.elsewhere       ? " (another process has it in hand)"
+                               : b.done          ? " (already done)"
+                               : b.only_readings ? " (done; its readings are made again)"
+                                                 : ""));
+}
+
+void ConsoleWatcher::meshed(const MeshResult& m) {
+  show_quality(m, setup_.variants.front(), console_);
+}
+
+void ConsoleWatcher::iterated(const HistoryRow& h, double left) {
+  console_.progress(
+      fmt::format("running    {:4}  residual {:.1e}  CD {:.4f}  CL {:+.4f}  at most {} left",
+                  h.iteration, h.momentum_residual, h.c.cd, h.c.cl, clock_time(left)));
+}
+
+void ConsoleWatcher::ended(const Figures& f, const Findings& findings,
+                           const std::filesystem::path& folder) {
+  console_.show(findings);
+  console_.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {:.1f} N, {:.0f} W",
+                            f.status == RunStatus::not_converged ? "ended" : words(f.status),
+                            f.iterations, clock_time(f.seconds), with_interval(f.cd, 4),
+                            with_interval(f.cl, 3), f.drag, f.drag * f.run.speed));
+  console_.line("written    " + folder.string());
+}
+
+}  // namespace dunefield::tool

@@ -1,0 +1,31 @@
+// How a campaign goes on, on the console.
+#pragma once
+
+#include "console.hpp"
+
+#include <dunefield/campaign/campaign_runner.hpp>
+
+namespace dunefield::tool {
+
+/// Of meshing; ends with Ctrl-C and the time limit.
+Progress console_progress(Console& console);
+/// The set-up in words, and what is unlikely in it.
+void show_setup(const CampaignSetup& setup, Console& console);
+
+/// Says what begins, goes on and ends.
+class ConsoleWatcher : public CampaignWatcher {
+ public:
+  ConsoleWatcher(const CampaignSetup& setup, Console& console) : setup_(setup), console_(console) {}
+  void begins(const Begin& b) override;
+  void meshed(const MeshResult& m) override;
+  void iterated(const HistoryRow& h, double left) override;
+  void ended(const Figures& f, const Findings& findings,
+             const std::filesystem::path& folder) override;
+  void failed(const std::string& why) override { console_.error(why); }
+
+ private:
+  const CampaignSetup& setup_;
+  Console& console_;
+};
+
+}  // namespace dunefield::tool

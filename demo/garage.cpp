@@ -68,9 +68,9 @@ baseline = "as it is"
 want = ["less drag"]
 
 [[figure]]            # any formula of CD, CL, drag, speed ...
-name = "power"
-formula = "drag * speed / 1000"
-unit = "kW"
+name = "against the air"
+formula = "drag / 36"
+unit = "kWh/100 km"
 
 [[round]]             # energy from the battery
 name = "coastal parcel round"
@@ -118,6 +118,19 @@ axis = [0, 1, 0]
 [[variant]]
 name = "nose down"
 ride = { front = "-10 mm", rear = "10 mm" }
+
+[search]              # dunefield search barchan.toml
+variant = "flat rear flap"
+most = "-CL"          # downforce
+runs = 20
+
+[search.keys]
+"variant.flat rear flap.change.1.turn" = ["-4 deg", "16 deg"]
+"ride.front" = ["-12 mm", "12 mm"]
+
+[[search.limit]]
+figure = "CD"
+most = 0.72
 )");
 }
 

@@ -27,7 +27,10 @@
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/geometry/stance.hpp>
 #include <dunefield/geometry/vehicle.hpp>
-#include <dunefield/look/pictures.hpp>
+#include <dunefield/look/picture.hpp>
+#include <dunefield/look/picture_request.hpp>
+#include <dunefield/look/render.hpp>
+#include <dunefield/look/vehicle_sheets.hpp>
 #include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/recipe.hpp>

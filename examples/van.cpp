@@ -30,7 +30,8 @@ int main(int argc, char** argv) try {
   if (argc < 4) return 0;
   record.save(argv[3]);
   const Record again = Record::open(argv[3]);
-  draw_standard_pictures(argv[3], again);
+  save_png(std::filesystem::path(argv[3]) / "smoke.png",
+           render(Picture(again).surface("Cp").smoke(nose_rake(again))));
   for (const Quantity& q : quantities(again))
     std::printf("%s%s%s\n", q.name.c_str(), q.unit.empty() ? "" : ", ", q.unit.c_str());
 } catch (const std::exception& e) {

@@ -122,14 +122,63 @@ void add_run(CLI::App& app, Arguments& a) {
       "all is saved and the same command goes on.");
 }
 
-void add_records(CLI::App& app, Arguments& a) {
-  CLI::App* look = app.add_subcommand("look",
-                                      "Look at a campaign that another terminal is running: its "
-                                      "present coefficients, history and pictures.");
-  look->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
-  add_into(look, a);
-  look->footer("Example: dunefield look marram.toml");
+/// An option that may stand several times, each with its words or alone.
+void add_words(CLI::App* c, const std::string& name, std::vector<std::string>& into,
+               const std::string& what) {
+  c->add_option_function<std::vector<std::string>>(
+       name,
+       [&into](const std::vector<std::string>& all) {
+         for (const std::string& one : all) into.push_back(one == "{}" ? "" : one);
+       },
+       what)
+      ->expected(0, 1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll)
+      ->trigger_on_parse()
+      ->default_str("");
+}
 
+void add_look(CLI::App& app, Arguments& arguments) {
+  LookArguments& a = arguments.look;
+  CLI::App* c = app.add_subcommand(
+      "look",
+      "Draw what a run has left, or what one that goes on shows now: the vehicle, slices, smoke, "
+      "volumes. Several runs come on one sheet with one view and one range.");
+  c->add_option("where", a.where, "folders of runs, or a campaign file")->required();
+  add_words(c, "--surface", a.request.surface,
+            "the vehicle: quantity, bands = 10, lines = 10, oil flow, tufts, separation, "
+            "stagnation, plain, only = a | b, hide = a | b, translucent = a | b, opacity = 0.5");
+  add_words(c, "--slice", a.request.slice,
+            "a plane: x = 1 m (or y, z; or through = (..), normal = (..)), quantity, bands, lines, "
+            "arrows, even arrows, texture, outlines, cells, unfilled, from = (..), to = (..)");
+  add_words(c, "--smoke", a.request.smoke,
+            "streamlines: rake, from = (..), to = (..), far_side = (..), circle = (..), radius, "
+            "at = (..), part = name, count; lines, tubes, ribbons, arrows, beads; backward, both "
+            "ways, length, thickness, quantity, plain");
+  add_words(c, "--volume", a.request.volume,
+            "a surface of equal value: quantity (total Cp), level = 0, colour = quantity, opacity");
+  c->add_option(
+      "--view", a.request.view,
+      "three-quarter (default), rear three-quarter, front, rear, left, right, top, below, "
+      "or a direction like \"(-1, -0.5, 0.4)\"");
+  c->add_flag("--perspective", a.request.perspective, "as a camera sees it (default: parallel)");
+  c->add_option("--zoom", a.request.zoom, "2 is twice as near");
+  c->add_option("--range", a.request.range, "of a quantity's colours, like \"Cp = -1..1\"")
+      ->expected(1)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  c->add_option("--size", a.size, "of the picture in pixels, like 1280x800");
+  c->add_flag("--dark", a.request.dark, "on dark paper");
+  c->add_option("--against", a.against, "show the change from this run");
+  c->add_option("--into", a.into, "file to write (default: look.png in the run's folder)");
+  c->add_option("--runs", a.runs_in, "of a campaign file: the folder of its runs");
+  c->footer(
+      "Example: dunefield look marram.runs/as-it-is_90-kmh\n"
+      "         dunefield look marram.runs/as-it-is_90-kmh --slice \"y = 0, speed ratio, "
+      "texture\"\n"
+      "         dunefield look marram.runs/* --surface Cp --smoke \"ribbons\" --view rear\n"
+      "         dunefield look marram.toml --surface");
+}
+
+void add_records(CLI::App& app, Arguments& a) {
   CLI::App* show = app.add_subcommand(
       "show", "Say what a run's folder holds: set-up, forces by part, quantities, files.");
   show->add_option("folder", a.folder, "folder of a run")->required();
@@ -234,6 +283,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_mesh(app, a);
   add_plan(app, a);
   add_run(app, a);
+  add_look(app, a);
   add_records(app, a);
   add_list(app, a);
   add_compare(app, a);

@@ -20,6 +20,7 @@ struct Arguments {
   std::string campaign, variant, into, folder, time_limit, demo_folder = "dunefield-demo",
                                                            vehicle = "marram";
   ListArguments list;
+  LookArguments look;
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
   std::string at_speed;
   bool only_files = false, cgns = false, again = false;

@@ -178,32 +178,6 @@ int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
   return run_prepared(setup, into.empty() ? default_folder(setup.campaign) : into, ranks, console);
 }
 
-int look(const fs::path& file, const fs::path& into, Console& console) {
-  const fs::path folder = into.empty() ? default_folder(read_campaign(file)) : into;
-  const auto runs = running_below(folder);
-  if (runs.empty())
-    throw InputError("no run goes on here at present", folder.string(),
-                     "results of finished runs are in the folders below it");
-  Json list = Json::array();
-  for (const fs::path& run : runs) {
-    constexpr double patience = 120;  // s: an iteration of a large mesh, and the pictures
-    ask_for_look(run, patience, console_progress(console));
-    const fs::path where = look_folder(run);
-    const Figures f = read_figures(where);
-    console.heading(fmt::format("{} at {:.4g} km/h", f.run.variant, 3.6 * f.run.speed));
-    console.line(fmt::format(
-        "now        iteration {}; CD {}, CL {}, drag {:.1f} N; by now it would count as {}",
-        f.iterations, with_interval(f.cd, 4), with_interval(f.cl, 3), f.drag, words(f.status)));
-    console.line(fmt::format(
-        "written    {}: history.png, pressure.png, speed.png, build-up.png, record.json",
-        where.string()));
-    list.push_back(figures_json(f));
-    list.back()["folder"] = where.string();
-  }
-  console.json(dumped({{"runs", list}}));
-  return exit_code::done;
-}
-
 int demo(const std::string& name, const fs::path& folder, bool only_files, const Ranks& ranks,
          Console& console) {
   const fs::path file =

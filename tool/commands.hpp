@@ -8,6 +8,7 @@
 
 #include "console.hpp"
 
+#include <dunefield/look/picture_request.hpp>
 #include <dunefield/run/ranks.hpp>
 
 namespace dunefield::tool {
@@ -52,8 +53,13 @@ int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const std::filesystem::path& into, const Ranks& ranks, Console& console);
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
         const std::filesystem::path& into, const Ranks& ranks, Console& console);
-int look(const std::filesystem::path& campaign, const std::filesystem::path& into,
-         Console& console);
+
+struct LookArguments {
+  std::vector<std::string> where;  ///< folders of runs, or a campaign file
+  PictureRequest request;
+  std::string size, against, into, runs_in;
+};
+int look(const LookArguments& arguments, Console& console);
 /// @param at_speed tells the forces there, too; empty: none
 int show(const std::filesystem::path& folder, bool again, const std::string& at_speed,
          Console& console);

@@ -10,10 +10,6 @@ namespace {
 
 using Rows = std::vector<std::vector<std::string>>;
 
-std::string with_interval(const DerivedFigure& d) {
-  return fmt::format("{:.4g} ± {:.2g}", d.value, d.half_interval);
-}
-
 /// What is built in, and the user's own formulas.
 std::vector<DerivedFigure> all_figures(const Figures& run, const Campaign& campaign) {
   std::vector<DerivedFigure> all = built_in_figures(run);
@@ -41,7 +37,8 @@ void show_figures(const std::vector<Comparison>& comparisons, const Campaign& ca
       rows.back().resize(rows[0].size());
       for (const DerivedFigure& d : all_figures(r.run, campaign)) {
         const auto column = std::find(columns.begin(), columns.end(), title(d));
-        rows.back()[2 + static_cast<std::size_t>(column - columns.begin())] = with_interval(d);
+        rows.back()[2 + static_cast<std::size_t>(column - columns.begin())] =
+            to_two_digits(d.value, d.half_interval);
       }
     }
   console.line();
@@ -80,10 +77,9 @@ void show_claims(const std::vector<ClaimCompared>& all, Console& console) {
   Rows rows = {{"claimed", "of", "at", "figure", "theirs", "ours", "difference", "verdict"}};
   for (const ClaimCompared& c : all)
     rows.push_back({c.claim.name, c.claim.variant, conditions_in_words(c.speed, c.settings),
-                    c.claim.figure,
-                    fmt::format("{:.4g} ± {:.2g}", c.claim.value, c.claim.half_interval),
-                    with_interval(c.ours),
-                    fmt::format("{:+.2g} ± {:.2g}", c.difference.value, c.difference.uncertainty),
+                    c.claim.figure, to_two_digits(c.claim.value, c.claim.half_interval),
+                    to_two_digits(c.ours.value, c.ours.half_interval),
+                    to_two_digits(c.difference.value, c.difference.uncertainty, "+"),
                     claim_verdict(c)});
   console.table(rows);
   console.line(

@@ -32,7 +32,7 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   if (app.got_subcommand("search")) return tool::search(a.campaign, a.into, ranks, console);
   if (app.got_subcommand("independence"))
     return tool::independence(a.campaign, a.recipes, a.into, ranks, console);
-  if (app.got_subcommand("look")) return tool::look(a.campaign, a.into, console);
+  if (app.got_subcommand("look")) return tool::look(a.look, console);
   if (app.got_subcommand("list")) return tool::list(a.list, console);
   if (app.got_subcommand("compare")) return tool::compare(a.files, a.wants, console);
   if (app.got_subcommand("explain")) return tool::explain(a.files, console);

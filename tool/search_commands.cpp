@@ -14,9 +14,7 @@ namespace {
 namespace fs = std::filesystem;
 using Rows = std::vector<std::vector<std::string>>;
 
-std::string value_of(const DerivedFigure& d) {
-  return fmt::format("{:.4g} ± {:.2g}", d.value, d.half_interval);
-}
+std::string value_of(const DerivedFigure& d) { return to_two_digits(d.value, d.half_interval); }
 
 void show_search(const SearchTask& task, const SearchResult& result, Console& console) {
   Rows rows = {{"run"}};
@@ -48,8 +46,8 @@ void show_search(const SearchTask& task, const SearchResult& result, Console& co
   if (!result.best) return;
   const SearchRun& best = result.runs[result.best->run];
   console.line(
-      fmt::format("best       {}: {} {:.4g} ± {:.2g}, as all runs together have it{}",
-                  in_words(best.settings), task.goal.formula, result.goal, result.half_interval,
+      fmt::format("best       {}: {} {}, as all runs together have it{}", in_words(best.settings),
+                  task.goal.formula, to_two_digits(result.goal, result.half_interval),
                   result.best->within_limits ? "" : "; no run is likely to keep the limits"));
 }
 

@@ -39,6 +39,15 @@ std::string with_interval(const WindowMean& w, int digits) {
   return fmt::format("{:.{}f} ± {:.{}f}", w.mean, digits, w.half_interval, digits);
 }
 
+std::string to_two_digits(double value, double half_interval, const std::string& sign) {
+  constexpr int most = 6;
+  const double shown = half_interval > 0 ? half_interval : 1e-2 * std::abs(value);
+  const int decimals =
+      shown > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(shown))), 0, most) : 3;
+  return fmt::format(fmt::runtime("{:" + sign + ".{}f} ± {:.{}f}"), value, decimals, half_interval,
+                     decimals);
+}
+
 void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) {
   const MeshQuality& q = m.quality;
   console.line(fmt::format("mesh       {} cells in {:.1f} s; all closed ({:.0e}); {}", q.cells,

@@ -17,6 +17,10 @@ namespace dunefield::tool {
 
 /// "0.3691 ± 0.0012"
 std::string with_interval(const WindowMean& mean, int digits);
+/// A value with as many decimals as its half interval has for two digits: "11290 ± 230". @param
+/// sign
+/// "+" shows it always
+std::string to_two_digits(double value, double half_interval, const std::string& sign = "");
 void show_quality(const MeshResult& mesh, const RunSetup& setup, Console& console);
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console);

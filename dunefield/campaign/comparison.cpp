@@ -8,6 +8,7 @@
 #include <fmt/ranges.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/campaign/run_matrix.hpp>
 
 namespace dunefield {
 namespace {
@@ -260,12 +261,8 @@ std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::str
 }
 
 std::string conditions_in_words(double speed, const Settings& settings) {
-  std::string out = fmt::format("{:.4g} km/h", 3.6 * speed);
-  for (const Setting& s : settings) {
-    const std::string key = s.key == "runs.yaw" ? "yaw" : s.key;
-    out += fmt::format(", {} {}", key, s.value);
-  }
-  return out;
+  const std::string others = in_words(settings);
+  return fmt::format("{:.4g} km/h{}{}", 3.6 * speed, others.empty() ? "" : ", ", others);
 }
 
 void check_comparable(const Figures& base, const Figures& run) {

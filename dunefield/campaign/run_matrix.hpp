@@ -31,7 +31,7 @@ void set_key(toml::table& root, const Setting& setting, const std::string& file)
 /// Whether a setting moves or changes the vehicle itself.
 bool changes_the_vehicle(const Settings& settings);
 
-/// "ride.front 10 mm, runs.yaw 5 deg", or nothing.
+/// "ride.front 10 mm, yaw 5 deg", or nothing.
 std::string in_words(const Settings& settings);
 
 }  // namespace dunefield

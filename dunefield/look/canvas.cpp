@@ -16,50 +16,7 @@ namespace {
 
 constexpr Colour ink{0.16, 0.17, 0.20};
 
-template <std::size_t N>
-Colour along(const std::array<Colour, N>& stops, double share) {
-  const double x = std::clamp(share, 0.0, 1.0) * (N - 1);
-  const auto i = std::min(static_cast<std::size_t>(x), N - 2);
-  const double t = x - static_cast<double>(i);
-  const Colour &a = stops[i], &b = stops[i + 1];
-  return {a.r + t * (b.r - a.r), a.g + t * (b.g - a.g), a.b + t * (b.b - a.b)};
-}
-
 }  // namespace
-
-Colour palette_colour(Palette palette, double share) {
-  static const std::array<Colour, 6> dune = {{{0.09, 0.10, 0.28},
-                                              {0.11, 0.28, 0.47},
-                                              {0.13, 0.48, 0.53},
-                                              {0.42, 0.66, 0.52},
-                                              {0.83, 0.77, 0.50},
-                                              {0.98, 0.93, 0.80}}};
-  static const std::array<Colour, 7> balance = {{{0.13, 0.20, 0.50},
-                                                 {0.24, 0.45, 0.73},
-                                                 {0.62, 0.78, 0.88},
-                                                 {0.95, 0.94, 0.91},
-                                                 {0.95, 0.72, 0.55},
-                                                 {0.80, 0.38, 0.27},
-                                                 {0.50, 0.10, 0.15}}};
-  if (!std::isfinite(share)) return {0.5, 0.5, 0.5};
-  return palette == Palette::dune ? along(dune, share) : along(balance, share);
-}
-
-std::vector<double> round_marks(double least, double most, int wanted) {
-  if (!(most > least)) return {least};
-  const double raw = (most - least) / std::max(1, wanted),
-               power = std::pow(10, std::floor(std::log10(raw)));
-  double step = 10 * power;
-  for (const double s : {1.0, 2.0, 5.0})
-    if (s * power >= raw * 0.999) {
-      step = s * power;
-      break;
-    }
-  std::vector<double> marks;
-  for (long i = std::lround(std::ceil(least / step - 1e-9)); i * step <= most + 1e-9 * step; ++i)
-    marks.push_back(static_cast<double>(i) * step);
-  return marks;
-}
 
 struct Canvas::State {
   cairo_surface_t* surface;
@@ -77,11 +34,14 @@ Canvas::Canvas(int width, int height, Colour background)
   cairo_set_source_rgb(state_->cairo, background.r, background.g, background.b);
   cairo_paint(state_->cairo);
 }
+Canvas::Canvas(const Image& image) : Canvas(image.width, image.height, {}) {
+  for (int y = 0; y < height_; ++y)
+    for (int x = 0; x < width_; ++x) put(x, y, image.at(x, y));
+  cairo_surface_mark_dirty(state_->surface);
+}
 Canvas::~Canvas() = default;
 
-void Canvas::set_pixel(int x, int y, Colour c) {
-  if (x < 0 || y < 0 || x >= width_ || y >= height_) return;
-  cairo_surface_flush(state_->surface);
+void Canvas::put(int x, int y, const Colour& c) {
   unsigned char* row =
       cairo_image_surface_get_data(state_->surface) +
       static_cast<std::ptrdiff_t>(y) * cairo_image_surface_get_stride(state_->surface);
@@ -89,6 +49,26 @@ void Canvas::set_pixel(int x, int y, Colour c) {
     return static_cast<std::uint32_t>(std::lround(255 * std::clamp(v, 0.0, 1.0)));
   };
   reinterpret_cast<std::uint32_t*>(row)[x] = byte(c.r) << 16 | byte(c.g) << 8 | byte(c.b);
+}
+
+Image Canvas::image() const {
+  Image out(width_, height_);
+  cairo_surface_flush(state_->surface);
+  for (int y = 0; y < height_; ++y) {
+    const auto* row = reinterpret_cast<const std::uint32_t*>(
+        cairo_image_surface_get_data(state_->surface) +
+        static_cast<std::ptrdiff_t>(y) * cairo_image_surface_get_stride(state_->surface));
+    for (int x = 0; x < width_; ++x)
+      out.at(x, y) = {(row[x] >> 16 & 255) / 255.0, (row[x] >> 8 & 255) / 255.0,
+                      (row[x] & 255) / 255.0};
+  }
+  return out;
+}
+
+void Canvas::set_pixel(int x, int y, Colour c) {
+  if (x < 0 || y < 0 || x >= width_ || y >= height_) return;
+  cairo_surface_flush(state_->surface);
+  put(x, y, c);
   cairo_surface_mark_dirty(state_->surface);
 }
 
@@ -140,17 +120,38 @@ void Canvas::text(double x, double y, const std::string& text, double size, Colo
   g_object_unref(layout);
 }
 
-void Canvas::legend(const ColourScale& scale, double x, double y, double width) {
-  text(x, y, scale.title, 16, ink);
-  constexpr double bar = 16;
-  const double top = y + 26;
+double Canvas::text_width(const std::string& text, double size) const {
+  PangoLayout* layout = pango_cairo_create_layout(state_->cairo);
+  PangoFontDescription* font = pango_font_description_from_string("DejaVu Sans");
+  pango_font_description_set_absolute_size(font, size * PANGO_SCALE);
+  pango_layout_set_font_description(layout, font);
+  pango_layout_set_text(layout, text.c_str(), static_cast<int>(text.size()));
+  int w = 0, h = 0;
+  pango_layout_get_pixel_size(layout, &w, &h);
+  pango_font_description_free(font);
+  g_object_unref(layout);
+  return w;
+}
+
+void Canvas::legend(const ColourScale& scale, double x, double y, double width, Colour c) {
+  text(x, y, scale.title, 15, c);
+  constexpr double bar = 14;
+  const double top = y + 24;
   for (int i = 0; i < static_cast<int>(width); ++i)
-    line(x + i + 0.5, top, x + i + 0.5, top + bar, 1.2, palette_colour(scale.palette, i / width));
-  for (const double mark : round_marks(scale.least, scale.most, 6)) {
+    line(x + i + 0.5, top, x + i + 0.5, top + bar, 1.2,
+         scale.of(scale.least + (scale.most - scale.least) * (i + 0.5) / width));
+  std::vector<double> marks = round_marks(scale.least, scale.most, 6);
+  if (scale.bands > 0 && scale.bands <= 40) {  // the steps themselves, as far as there is room
+    marks.clear();
+    for (int i = 0; i <= scale.bands; i += 1 + (scale.bands - 1) / 6)
+      marks.push_back(scale.least + (scale.most - scale.least) * i / scale.bands);
+  }
+  for (const double mark : marks) {
     const double at = x + width * (mark - scale.least) / (scale.most - scale.least);
-    line(at, top + bar, at, top + bar + 5, 1.2, ink);
-    text(at, top + bar + 6, fmt::format("{:.4g}", std::abs(mark) < 1e-12 ? 0.0 : mark), 14, ink,
-         Anchor::centre);
+    line(at, top + bar, at, top + bar + 5, 1.2, c);
+    text(at, top + bar + 6,
+         fmt::format("{:.3g}", std::abs(mark) < 1e-9 * (scale.most - scale.least) ? 0.0 : mark), 13,
+         c, Anchor::centre);
   }
 }
 
@@ -160,6 +161,25 @@ void Canvas::write_png(const std::filesystem::path& file) {
     throw OutputError(
         std::string("the picture cannot be written (") + cairo_status_to_string(status) + ")",
         file.string(), "check the folder");
+}
+
+void save_png(const std::filesystem::path& file, const Image& image) {
+  Canvas(image).write_png(file);
+}
+
+Image tiled(const std::vector<Image>& images, int columns, const Colour& paper) {
+  if (images.empty()) return {};
+  constexpr int gap = 8;
+  const int n = static_cast<int>(images.size()), across = std::min(columns, n),
+            down = (n + across - 1) / across, w = images[0].width, h = images[0].height;
+  Image out(across * w + (across - 1) * gap, down * h + (down - 1) * gap, paper);
+  for (int i = 0; i < n; ++i) {
+    const Image& one = images[static_cast<std::size_t>(i)];
+    for (int y = 0; y < std::min(h, one.height); ++y)
+      for (int x = 0; x < std::min(w, one.width); ++x)
+        out.at(i % across * (w + gap) + x, i / across * (h + gap) + y) = one.at(x, y);
+  }
+  return out;
 }
 
 }  // namespace dunefield

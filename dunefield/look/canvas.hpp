@@ -6,32 +6,16 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/look/colour_scale.hpp>
+#include <dunefield/look/image.hpp>
+
 namespace dunefield {
-
-struct Colour {
-  double r = 0, g = 0, b = 0;
-};
-
-/// Colours over [0, 1], even in lightness.
-enum class Palette {
-  dune,     ///< night blue over teal to sand: for magnitudes
-  balance,  ///< blue over near-white to red: for quantities with a meaningful zero in the middle
-};
-Colour palette_colour(Palette palette, double share);
-
-/// A range of values and how it is shown; set once, it stays the same for every picture.
-struct ColourScale {
-  Palette palette = Palette::dune;
-  double least = 0, most = 1;
-  std::string title;  ///< quantity and unit
-  Colour of(double value) const {
-    return palette_colour(palette, most > least ? (value - least) / (most - least) : 0.5);
-  }
-};
 
 class Canvas {
  public:
   Canvas(int width, int height, Colour background);
+  /// On a picture.
+  explicit Canvas(const Image& image);
   ~Canvas();
   Canvas(const Canvas&) = delete;
   Canvas& operator=(const Canvas&) = delete;
@@ -47,17 +31,19 @@ class Canvas {
   void text(double x, double y, const std::string& text, double size, Colour c,
             Anchor anchor = Anchor::left, bool bold = false);
   /// A horizontal colour bar with round-number marks and its title.
-  void legend(const ColourScale& scale, double x, double y, double width);
+  void legend(const ColourScale& scale, double x, double y, double width,
+              Colour c = {0.16, 0.17, 0.20});
+  double text_width(const std::string& text, double size) const;
+  /// All that is on it now.
+  Image image() const;
   /// @throw OutputError
   void write_png(const std::filesystem::path& file);
 
  private:
+  void put(int x, int y, const Colour& c);
   struct State;
   std::unique_ptr<State> state_;
   int width_, height_;
 };
-
-/// Round numbers inside [least, most], about `wanted` of them.
-std::vector<double> round_marks(double least, double most, int wanted);
 
 }  // namespace dunefield

@@ -7,7 +7,6 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
-#include <dunefield/look/pictures.hpp>
 #include <dunefield/look/vehicle_view.hpp>
 #include <dunefield/mesh/section.hpp>
 #include <dunefield/mesh/tunnel.hpp>

@@ -5,8 +5,8 @@
 #include <fmt/format.h>
 
 #include <dunefield/look/chart.hpp>
-#include <dunefield/look/pictures.hpp>
-#include <dunefield/mesh/tunnel.hpp>
+#include <dunefield/look/picture.hpp>
+#include <dunefield/look/render.hpp>
 #include <dunefield/record/quantities.hpp>
 #include <dunefield/record/readings.hpp>
 
@@ -56,29 +56,15 @@ void draw_build_up(const fs::path& file, const Record& r, const std::string& wha
   draw_chart(file, chart);
 }
 
-void draw_speed(const fs::path& file, const Record& r, const std::string& what) {
-  const Box& v = r.vehicle;
-  const double length = characteristic_length(v);
-  const double floor = flies(v) ? std::max(0.0, v.lo.z - 0.35 * length) : 0;
-  const Box frame{{v.lo.x - 0.5 * length, 0, floor},
-                  {v.hi.x + 1.0 * length, 0, v.hi.z + 0.35 * length}};
-  // Beside the centre plane, on which cells of a half model end.
-  const double y = r.run.half ? 1e-3 * r.tunnel.size().y / 64 : 1e-4 * length;
-  std::vector<double> speed = scalar_in_air(r, "speed");
-  for (double& u : speed) u /= r.reference.speed;
-  draw_slice_y(file, *r.mesh, speed, y, frame, {Palette::dune, 0, 1.3, "speed over road speed"},
-               what + ": centre plane");
-}
-
 }  // namespace
 
 void draw_standard_pictures(const fs::path& folder, const Record& r) {
   const std::string campaign = r.run.campaign.empty() ? "" : r.run.campaign + ", ";
   const std::string what =
       fmt::format("{}{}, {:.4g} km/h", campaign, r.run.variant, 3.6 * r.run.speed);
-  draw_surface(folder / "pressure.png", *r.mesh, scalar_on_wall(r, "Cp"),
-               {Palette::balance, -1, 1, "pressure coefficient Cp"}, {}, r.run.half, what);
-  draw_speed(folder / "speed.png", r, what);
+  const auto view = std::make_shared<FlowView>(r);
+  save_png(folder / "pressure.png", render(Picture(view).surface()));
+  save_png(folder / "speed.png", render(Picture(view).slice({})));
   draw_history(folder / "history.png", r, what);
   draw_build_up(folder / "build-up.png", r, what);
 }

@@ -1,0 +1,46 @@
+// A picture as it is asked for in words, on the command line as in a campaign file.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include <dunefield/look/picture.hpp>
+
+namespace dunefield {
+
+/// Each text as docs/looks.md has them; an empty text asks for the usual.
+struct PictureRequest {
+  std::string name = "look";
+  std::vector<std::string> surface, slice, smoke, volume;
+  std::string view;                ///< a name, or "(-1, -0.5, 0.4)"
+  std::vector<std::string> range;  ///< "Cp = -1..1"
+  int width = 0, height = 0;       ///< pixels; 0: 1280 x 800, or lower for a slice alone
+  double zoom = 1;
+  bool perspective = false, dark = false;
+  bool nothing() const {
+    return surface.empty() && slice.empty() && smoke.empty() && volume.empty();
+  }
+};
+
+SurfaceLook surface_look(const std::string& words);
+SliceLook slice_look(const std::string& words, const Record& record);
+SmokeLook smoke_look(const std::string& words, const FlowView& view);
+VolumeLook volume_look(const std::string& words);
+
+/// What can be found wrong without a record. @throw InputError
+void check_request(const PictureRequest& request);
+
+/// Puts the picture together. Without anything asked for: the surface, smoke and the wake.
+/// @throw InputError naming the words that are wrong
+Picture picture_of(std::shared_ptr<const FlowView> view, const PictureRequest& request);
+
+/// The same picture of several records, with one view and one range for each quantity, on one
+/// sheet.
+struct Looked {
+  Image image;
+  std::vector<SmokeReport> smoke;  ///< of the first
+};
+Looked look_at(const std::vector<std::shared_ptr<const FlowView>>& views,
+               const PictureRequest& request);
+
+}  // namespace dunefield

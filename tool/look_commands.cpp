@@ -1,0 +1,126 @@
+// The look command: pictures of records, of finished runs and of runs that go on.
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <dunefield/base/text_file.hpp>
+#include <dunefield/dunefield.hpp>
+
+#include "campaign_console.hpp"
+#include "commands.hpp"
+#include "tables.hpp"
+
+namespace dunefield::tool {
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Folders of records: those given; of a campaign file what its runs that go on show now, or, when
+/// none does, its finished ones.
+std::vector<fs::path> records_of(const LookArguments& a, Console& console) {
+  std::vector<fs::path> folders;
+  for (const std::string& where : a.where) {
+    if (fs::path(where).extension() != ".toml") {
+      folders.push_back(where);
+      continue;
+    }
+    const fs::path below =
+        a.runs_in.empty() ? default_folder(read_campaign(where)) : fs::path(a.runs_in);
+    const auto running = running_below(below);
+    for (const fs::path& run : running) {
+      constexpr double patience = 120;  // s: an iteration of a large mesh, and the pictures
+      ask_for_look(run, patience, console_progress(console));
+      folders.push_back(look_folder(run));
+    }
+    if (!running.empty()) continue;
+    Findings findings;
+    for (const StoredRun& r : stored_runs(below, {}, findings)) folders.push_back(below / r.folder);
+    if (folders.empty())
+      throw InputError("no run goes on here at present, and none is finished", below.string(),
+                       "run the campaign first");
+  }
+  return folders;
+}
+
+PictureRequest request_of(const LookArguments& a) {
+  PictureRequest r = a.request;
+  check_request(r);
+  if (a.size.empty()) return r;
+  const std::size_t x = a.size.find('x');
+  try {
+    if (x == std::string::npos) throw std::invalid_argument("");
+    r.width = std::stoi(a.size.substr(0, x)), r.height = std::stoi(a.size.substr(x + 1));
+  } catch (const std::exception&) {
+    throw InputError("'" + a.size + "' is no size of a picture", "--size",
+                     "write one like 1280x800");
+  }
+  return r;
+}
+
+void tell_state(const Record& r, Console& console) {
+  if (r.status != RunStatus::stopped) return;
+  const Figures f = r.figures();
+  console.line(fmt::format("now        {}: iteration {}; CD {}, CL {}, drag {:.1f} N",
+                           r.run.variant, f.iterations, with_interval(f.cd, 4),
+                           with_interval(f.cl, 3), f.drag));
+}
+
+/// What pictures leave unsaid.
+void tell_numbers(const PictureRequest& request, const FlowView& view, Console& console) {
+  const bool turning =
+      std::any_of(request.surface.begin(), request.surface.end(),
+                  [](const auto& s) { return s.find("separation") != std::string::npos; });
+  if (!turning || view.is_change()) return;
+  std::vector<std::vector<std::string>> rows = {{"part", "swept backward m2", "of m2", "%"}};
+  for (const BackwardArea& b : backward_areas(view.record()))
+    rows.push_back({b.part, fmt::format("{:.3f}", b.area), fmt::format("{:.3f}", b.of),
+                    fmt::format("{:.0f}", 100 * b.area / b.of)});
+  console.table(rows);
+}
+
+Json smoke_json(const std::vector<SmokeReport>& reports) {
+  Json list = Json::array();
+  for (const SmokeReport& s : reports)
+    list.push_back(
+        {{"name", s.name}, {"lines", s.lines}, {"outside", s.outside}, {"stopped", s.stopped}});
+  return list;
+}
+
+}  // namespace
+
+int look(const LookArguments& a, Console& console) {
+  const PictureRequest request = request_of(a);
+  const std::vector<fs::path> folders = records_of(a, console);
+  std::vector<Record> records;
+  std::optional<Record> baseline;
+  const Progress progress{[](const std::string&, double) {}, stop_requested};
+  for (const fs::path& f : folders) {
+    console.progress("opening    " + f.string());
+    records.push_back(Record::open(f, progress));
+    tell_state(records.back(), console);
+  }
+  if (!a.against.empty()) {
+    console.progress("opening    " + a.against);
+    baseline = Record::open(a.against, progress);
+    for (const Record& r : records) check_comparable(baseline->figures(), r.figures());
+  }
+  std::vector<std::shared_ptr<const FlowView>> views;
+  for (const Record& r : records)
+    views.push_back(std::make_shared<FlowView>(r, baseline ? &*baseline : nullptr));
+  const fs::path file = !a.into.empty()       ? fs::path(a.into)
+                        : folders.size() == 1 ? folders[0] / "look.png"
+                                              : "look.png";
+  console.progress("drawing");
+  const Looked looked = look_at(views, request);
+  save_png(file, looked.image);
+  for (const SmokeReport& s : looked.smoke)
+    console.line(fmt::format(
+        "smoke      {}: {} lines{}{}", s.name, s.lines - s.outside,
+        s.outside ? fmt::format(", {} seeds in no air", s.outside) : "",
+        s.stopped ? fmt::format(", {} ended in air that hardly moves", s.stopped) : ""));
+  tell_numbers(request, *views.front(), console);
+  console.line("written    " + file.string());
+  console.json(dumped({{"picture", file.string()}, {"smoke", smoke_json(looked.smoke)}}));
+  return exit_code::done;
+}
+
+}  // namespace dunefield::tool

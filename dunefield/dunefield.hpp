@@ -27,9 +27,12 @@
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/geometry/stance.hpp>
 #include <dunefield/geometry/vehicle.hpp>
+#include <dunefield/look/charts.hpp>
+#include <dunefield/look/film.hpp>
 #include <dunefield/look/picture.hpp>
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/render.hpp>
+#include <dunefield/look/scene_files.hpp>
 #include <dunefield/look/vehicle_sheets.hpp>
 #include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/mesh/mesher.hpp>

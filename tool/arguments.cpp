@@ -165,10 +165,23 @@ void add_look(CLI::App& app, Arguments& arguments) {
   c->add_option("--range", a.request.range, "of a quantity's colours, like \"Cp = -1..1\"")
       ->expected(1)
       ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  c->add_option(
+      "--chart", a.request.chart,
+      "a chart instead, its numbers beside it as CSV: history, build-up, parts, sweep, "
+      "\"section, y = 0, parts = a | b, over = chord\", \"line, from = (..), to = (..)\"");
+  c->add_option("--series", a.request.series,
+                "slices side by side, like \"x, from = 1 m, to = 4 m, steps = 6\"");
+  c->add_option("--film", a.film,
+                "turn, \"sweep, x, from = 1 m, to = 4 m\" or beads; frames = 72, rate = 24; into "
+                ".mp4, .webm, or a folder of pictures");
+  c->add_option("--data", a.data, "write what is shown as VTP files into this folder instead");
   c->add_option("--size", a.size, "of the picture in pixels, like 1280x800");
   c->add_flag("--dark", a.request.dark, "on dark paper");
   c->add_option("--against", a.against, "show the change from this run");
-  c->add_option("--into", a.into, "file to write (default: look.png in the run's folder)");
+  c->add_option(
+      "--into", a.into,
+      "file to write: PNG, a chart as SVG, what is shown as GLB (default: look.png in the "
+      "run's folder)");
   c->add_option("--runs", a.runs_in, "of a campaign file: the folder of its runs");
   c->footer(
       "Example: dunefield look marram.runs/as-it-is_90-kmh\n"

@@ -57,7 +57,7 @@ int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
 struct LookArguments {
   std::vector<std::string> where;  ///< folders of runs, or a campaign file
   PictureRequest request;
-  std::string size, against, into, runs_in;
+  std::string size, against, film, data, into, runs_in;
 };
 int look(const LookArguments& arguments, Console& console);
 /// @param at_speed tells the forces there, too; empty: none

@@ -85,6 +85,33 @@ Json smoke_json(const std::vector<SmokeReport>& reports) {
   return list;
 }
 
+int draw_the_chart(const Views& views, const PictureRequest& request, const fs::path& file,
+                   Console& console) {
+  const Chart chart = chart_of(views, request.chart);
+  draw_chart(file, chart);
+  const fs::path table = fs::path(file).replace_extension(".csv");
+  write_text(table, chart_csv(chart));
+  console.line("written    " + file.string() + ", " + table.filename().string());
+  console.json(dumped({{"chart", file.string()}, {"table", table.string()}}));
+  return exit_code::done;
+}
+
+/// What is shown, for other programs.
+int write_data(const Views& views, const PictureRequest& request, const fs::path& folder,
+               const fs::path& file, Console& console) {
+  if (views.size() > 1)
+    throw InputError("data of several runs at once cannot be told apart", file.string(),
+                     "write them one after the other");
+  const Scene scene = picture_of(views.front(), request).scene();
+  std::vector<std::string> names;
+  if (!folder.empty())
+    for (const fs::path& f : write_scene_vtp(folder, scene)) names.push_back(f.string());
+  if (file.extension() == ".glb") write_scene_gltf(file, scene), names.push_back(file.string());
+  for (const std::string& n : names) console.line("written    " + n);
+  console.json(dumped({{"files", names}}));
+  return exit_code::done;
+}
+
 }  // namespace
 
 int look(const LookArguments& a, Console& console) {
@@ -106,11 +133,25 @@ int look(const LookArguments& a, Console& console) {
   std::vector<std::shared_ptr<const FlowView>> views;
   for (const Record& r : records)
     views.push_back(std::make_shared<FlowView>(r, baseline ? &*baseline : nullptr));
+  const char* usual = request.chart.empty() ? "look.png" : "chart.png";
   const fs::path file = !a.into.empty()       ? fs::path(a.into)
-                        : folders.size() == 1 ? folders[0] / "look.png"
-                                              : "look.png";
+                        : folders.size() == 1 ? folders[0] / usual
+                                              : fs::path(usual);
   console.progress("drawing");
-  const Looked looked = look_at(views, request);
+  if (!request.chart.empty()) return draw_the_chart(views, request, file, console);
+  if (!a.film.empty()) {
+    film_of(views, request, a.film, file,
+            {[&](const std::string&, double share) {
+               console.progress(fmt::format("film       {:3.0f} %", 100 * share));
+             },
+             stop_requested});
+    console.line("written    " + file.string());
+    console.json(dumped({{"film", file.string()}}));
+    return exit_code::done;
+  }
+  if (!a.data.empty() || file.extension() == ".glb")
+    return write_data(views, request, a.data, file, console);
+  const Looked looked = look_at(views, request, progress);
   save_png(file, looked.image);
   for (const SmokeReport& s : looked.smoke)
     console.line(fmt::format(

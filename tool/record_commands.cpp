@@ -136,6 +136,7 @@ int show(const fs::path& folder, bool again, const std::string& speed, Console& 
     console.progress("writing readings, pictures and VTK files");
     write_readings(folder, r, readings_of(r));
     draw_standard_pictures(folder, r);
+    draw_wanted(folder, r, readings_of(r).pictures);
     write_open_data(folder, r);
     console.line("made again readings, pictures, air.vtu, wall.vtp");
   }

@@ -4,6 +4,7 @@
 #include <set>
 
 #include <dunefield/campaign/run_matrix.hpp>
+#include <dunefield/look/picture_request.hpp>
 
 namespace dunefield {
 namespace {
@@ -136,6 +137,40 @@ void read_search(Table& root, Campaign& c) {
   c.search = s;
 }
 
+/// One text or a list of them.
+void read_words(Table& t, const char* key, WantedPicture& into) {
+  if (t.list(key))
+    for (const std::string& text : t.texts(key)) into.words.push_back({key, text});
+  else if (t.has(key))
+    into.words.push_back({key, t.text(key, "")});
+}
+
+void read_pictures(Table& root, Campaign& c) {
+  static const std::set<std::string> taken_by_runs = {"pressure", "speed", "history", "build-up"};
+  std::set<std::string> seen = taken_by_runs;
+  for (Table& t : root.tables("picture")) {
+    WantedPicture p;
+    p.name = t.text("name", "");
+    if (p.name.empty()) t.fail("name", "is missing", "give each picture a name: that of its file");
+    if (p.name.find_first_of("/\\") != std::string::npos || p.name.starts_with('.'))
+      t.fail("name", "'" + p.name + "' is no name for a file", "use letters, digits, '-' and '_'");
+    if (!seen.insert(p.name).second)
+      t.fail("name", "'" + p.name + "' stands twice, or is one that every run leaves",
+             "give each picture its own name");
+    for (const char* key :
+         {"surface", "slice", "smoke", "volume", "range", "view", "chart", "series"})
+      read_words(t, key, p);
+    p.words.push_back({"paper", t.choice("paper", "light", {"light", "dark"})});
+    t.finish();
+    try {
+      request_from(p);
+    } catch (const InputError& e) {
+      t.fail("name", "'" + p.name + "': " + e.what(), "see docs/looks.md");
+    }
+    c.readings.pictures.push_back(p);
+  }
+}
+
 }  // namespace
 
 void read_evaluation(Table& root, Campaign& c) {
@@ -144,6 +179,7 @@ void read_evaluation(Table& root, Campaign& c) {
   read_rounds(root, c);
   read_claims(root, c);
   read_search(root, c);
+  read_pictures(root, c);
 }
 
 }  // namespace dunefield

@@ -18,7 +18,7 @@ struct Extrapolated {
   double value = 0, band = 0;  ///< the limit, and half of the width to expect it in
   double order = 0;            ///< observed; 0: none, the values do not come nearer to each other
   bool usable_order = false;   ///< from 0.5 to 2.5; else the value is that of the finest mesh and
-                              ///< the band 1.5 times the range of all
+                               ///< the band 1.5 times the range of all
 };
 
 /// @param meshes three at least, from coarse to fine; the last three count. The band holds the

@@ -8,6 +8,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/text_file.hpp>
+#include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/run/hashes.hpp>
 
@@ -54,6 +55,7 @@ void write_all(const fs::path& folder, const Record& record, const Readings& rea
   record.save(folder);
   write_readings(folder, record, readings);
   draw_standard_pictures(folder, record);
+  draw_wanted(folder, record, readings.pictures);
 }
 
 fs::path fresh_beside(const fs::path& folder) {
@@ -166,6 +168,7 @@ void store_readings(const fs::path& folder, const RunSetup& setup) {
     fs::remove(folder / table, ignored);
   write_readings(folder, record, setup.readings);
   draw_standard_pictures(folder, record);
+  draw_wanted(folder, record, setup.readings.pictures);
   record.save(folder);
 }
 

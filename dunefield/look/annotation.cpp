@@ -31,8 +31,8 @@ void draw_legends(Canvas& canvas, const Scene& s, const PaperColours& colours) {
   const auto shown = shown_quantities(s);
   if (shown.empty()) return;
   const auto count = static_cast<double>(shown.size());
-  const double width =
-      std::min(420.0, (s.width - 2 * margin - (count - 1) * legend_gap) / std::max(count, 1.6));
+  const double width = std::min(
+      420.0, (s.width * 0.82 - 2 * margin - (count - 1) * legend_gap) / std::max(count, 1.3));
   double x = margin;
   for (const std::string& q : shown) {
     canvas.legend(s.scales.at(q), x, s.height - legend_height, width, colours.ink);

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <cstdint>
 
+#include <cairo/cairo-svg.h>
 #include <cairo/cairo.h>
 #include <fmt/format.h>
 #include <pango/pangocairo.h>
@@ -39,7 +40,24 @@ Canvas::Canvas(const Image& image) : Canvas(image.width, image.height, {}) {
     for (int x = 0; x < width_; ++x) put(x, y, image.at(x, y));
   cairo_surface_mark_dirty(state_->surface);
 }
+Canvas::Canvas(const std::filesystem::path& svg, int width, int height, Colour background)
+    : state_(std::make_unique<State>()), width_(width), height_(height) {
+  state_->surface = cairo_svg_surface_create(svg.string().c_str(), width, height);
+  state_->cairo = cairo_create(state_->surface);
+  cairo_set_source_rgb(state_->cairo, background.r, background.g, background.b);
+  cairo_paint(state_->cairo);
+}
 Canvas::~Canvas() = default;
+Canvas::Canvas(Canvas&&) noexcept = default;
+
+void Canvas::finish(const std::filesystem::path& file) {
+  cairo_surface_finish(state_->surface);
+  const cairo_status_t status = cairo_surface_status(state_->surface);
+  if (status != CAIRO_STATUS_SUCCESS)
+    throw OutputError(
+        std::string("the chart cannot be written (") + cairo_status_to_string(status) + ")",
+        file.string(), "check the folder");
+}
 
 void Canvas::put(int x, int y, const Colour& c) {
   unsigned char* row =
@@ -91,6 +109,19 @@ void Canvas::line(double x0, double y0, double x1, double y1, double width, Colo
   cairo_move_to(cr, x0, y0);
   cairo_line_to(cr, x1, y1);
   cairo_stroke(cr);
+}
+
+void Canvas::polyline(const std::vector<double>& xy, double width, Colour c,
+                      const std::vector<double>& dashes) {
+  cairo_t* cr = state_->cairo;
+  cairo_set_source_rgb(cr, c.r, c.g, c.b);
+  cairo_set_line_width(cr, width);
+  cairo_set_line_join(cr, CAIRO_LINE_JOIN_ROUND);
+  cairo_set_dash(cr, dashes.data(), static_cast<int>(dashes.size()), 0);
+  cairo_new_path(cr);
+  for (std::size_t i = 0; i + 1 < xy.size(); i += 2) cairo_line_to(cr, xy[i], xy[i + 1]);
+  cairo_stroke(cr);
+  cairo_set_dash(cr, nullptr, 0, 0);
 }
 
 void Canvas::ring(double x, double y, double radius, Colour c) {

@@ -16,7 +16,10 @@ class Canvas {
   Canvas(int width, int height, Colour background);
   /// On a picture.
   explicit Canvas(const Image& image);
+  /// Lines and words instead of pixels, into an SVG file. @throw OutputError
+  Canvas(const std::filesystem::path& svg, int width, int height, Colour background);
   ~Canvas();
+  Canvas(Canvas&&) noexcept;
   Canvas(const Canvas&) = delete;
   Canvas& operator=(const Canvas&) = delete;
 
@@ -25,6 +28,9 @@ class Canvas {
   void set_pixel(int x, int y, Colour c);
   void fill_polygon(const std::vector<double>& xy, Colour c);
   void line(double x0, double y0, double x1, double y1, double width, Colour c);
+  /// @param xy x and y of each corner; dashes: lengths of strokes and gaps, or none
+  void polyline(const std::vector<double>& xy, double width, Colour c,
+                const std::vector<double>& dashes = {});
   /// A circle's outline, two pixels wide.
   void ring(double x, double y, double radius, Colour c);
   enum class Anchor { left, centre, right };
@@ -36,6 +42,8 @@ class Canvas {
   double text_width(const std::string& text, double size) const;
   /// All that is on it now.
   Image image() const;
+  /// Completes an SVG file. @throw OutputError
+  void finish(const std::filesystem::path& file);
   /// @throw OutputError
   void write_png(const std::filesystem::path& file);
 

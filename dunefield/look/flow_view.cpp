@@ -72,6 +72,11 @@ int FlowView::cell_at(const Vec3& p) const {
   return finder_->holding(p);
 }
 
+int FlowView::nearest_cell(const Vec3& p) const {
+  std::call_once(finder_wanted_, [&] { finder_.emplace(mesh()); });
+  return finder_->nearest(p);
+}
+
 const PointWeights& FlowView::weights() const {
   std::call_once(weights_wanted_, [&] { weights_.emplace(mesh(), rows_, all_points(mesh())); });
   return *weights_;

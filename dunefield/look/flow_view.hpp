@@ -23,12 +23,14 @@ class FlowView {
   bool half() const { return record_.run.half; }
   const CellFaces& rows() const { return rows_; }
   bool is_change() const { return baseline_ != nullptr; }
+  std::string baseline_name() const { return baseline_ ? baseline_->run.variant : ""; }
   /// Values by name, per cell and per boundary face (record/quantities.hpp); the change, where this
   /// is one: the baseline's are read where the cells and faces of this record are.
   std::vector<double> in_air(const std::string& quantity, Side side = Side::meshed) const;
   std::vector<double> on_wall(const std::string& quantity, Side side = Side::meshed) const;
   /// The cell that holds a point of the meshed side; -1: none.
   int cell_at(const Vec3& p) const;
+  int nearest_cell(const Vec3& p) const;
   /// Values at all points of the mesh.
   const PointWeights& weights() const;
   /// Velocity at all points of the mesh; along walls it does not point through them.

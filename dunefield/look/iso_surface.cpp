@@ -15,18 +15,17 @@ class Marcher {
   Marcher(const FlowView& view, const std::vector<double>& cells, double level)
       : m_(view.mesh()),
         rows_(view.rows()),
-        cells_(cells),
         points_(view.weights().of(cells)),
         level_(level),
         first_face_(static_cast<std::int64_t>(m_.points.size())),
         first_cell_(first_face_ + m_.faces()) {}
 
   void cell(int c) {
+    const Corner middle = middle_of(c);
     for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1]; ++r) {
       const int f = rows_.face[at(r)], first = m_.face_start[at(f)],
                 n = m_.face_start[at(f) + 1] - first;
       const Corner face{first_face_ + f, face_mean(m_, f, m_.points), face_mean(m_, f, points_)};
-      const Corner middle{first_cell_ + c, m_.cell_centre[at(c)], cells_[at(c)]};
       for (int k = 0; k < n; ++k)
         tetrahedron({middle, face, point(m_.face_points[at(first + k)]),
                      point(m_.face_points[at(first + (k + 1) % n)])});
@@ -34,7 +33,9 @@ class Marcher {
   }
   /// Whether the level passes through the cell.
   bool crossed(int c) const {
-    const bool above = cells_[at(c)] > level_;
+    const bool above =
+        points_[at(m_.face_points[at(m_.face_start[at(rows_.face[at(rows_.start[at(c)])])])])] >
+        level_;
     for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1]; ++r) {
       const int f = rows_.face[at(r)];
       for (int k = m_.face_start[at(f)]; k < m_.face_start[at(f) + 1]; ++k)
@@ -69,6 +70,17 @@ class Marcher {
              static_cast<std::size_t>(k.b) * 0xc2b2ae3d27d4eb4fu;
     }
   };
+  /// The mean of the faces' middles, with that of their values: smoother than the cell's own, and
+  /// as exact.
+  Corner middle_of(int c) const {
+    Corner out{first_cell_ + c, {}, 0};
+    const double share = 1.0 / (rows_.start[at(c) + 1] - rows_.start[at(c)]);
+    for (int r = rows_.start[at(c)]; r < rows_.start[at(c) + 1]; ++r) {
+      out.place += face_mean(m_, rows_.face[at(r)], m_.points) * share;
+      out.value += face_mean(m_, rows_.face[at(r)], points_) * share;
+    }
+    return out;
+  }
   Corner point(int p) const { return {p, m_.points[at(p)], points_[at(p)]}; }
 
   int crossing(const Corner& a, const Corner& b) {
@@ -113,7 +125,6 @@ class Marcher {
 
   const VolumeMesh& m_;
   const CellFaces& rows_;
-  const std::vector<double>& cells_;
   std::vector<double> points_;
   double level_;
   std::int64_t first_face_, first_cell_;

@@ -61,6 +61,7 @@ Box surroundings(const Record& r) {
 Picture::Picture(const Record& record) : Picture(std::make_shared<FlowView>(record)) {}
 Picture::Picture(std::shared_ptr<const FlowView> view) : view_(std::move(view)) {
   scene_.title = title_of(view_->record());
+  if (view_->is_change()) scene_.title += ", change from '" + view_->baseline_name() + "'";
   scene_.fitted_height = true;
   scene_.road = !flies(view_->record().vehicle);
 }
@@ -101,7 +102,7 @@ Picture& Picture::surface(const SurfaceLook& look) {
 void Picture::add_vehicle_lines(const SurfaceLook& look, const std::vector<Sheet>& sheets) {
   const double length = view_->record().vehicle.size().x;
   if (look.lines > 0) {
-    const ColourScale scale = scale_for(view_->record(), look.quantity, [&] {
+    const ColourScale scale = scale_for(*view_, look.quantity, [&] {
       std::vector<double> all;
       for (const Sheet& s : sheets) all.insert(all.end(), s.values.begin(), s.values.end());
       return all;
@@ -145,7 +146,7 @@ Picture& Picture::slice(const SliceLook& look) {
                      view_->record().run.variant, "move the plane, or give a larger region");
   bands_[look.quantity] = std::max(bands_[look.quantity], look.bands);
   if (look.lines > 0) {
-    const ColourScale scale = scale_for(view_->record(), look.quantity, sheet.values);
+    const ColourScale scale = scale_for(*view_, look.quantity, sheet.values);
     Bundle lines =
         level_lines(sheet, look.bands > 0 ? edges_of_bands(scale, look.bands)
                                           : round_marks(scale.least, scale.most, look.lines));
@@ -288,8 +289,7 @@ Picture& Picture::volume(const VolumeLook& look) {
     for (const Vec3& p : s.points) {
       const Vec3 x = meshed_side(p, view_->half());
       const int c = view_->cell_at(x);
-      s.values.push_back(c < 0 ? std::numeric_limits<double>::quiet_NaN()
-                               : sampler.value_in(c, cells, x));
+      s.values.push_back(c < 0 ? cells[at(view_->nearest_cell(x))] : sampler.value_in(c, cells, x));
     }
   }
   scene_.title += ", " + s.name;
@@ -313,7 +313,7 @@ Picture& Picture::range(const std::string& quantity, double least, double most) 
     throw InputError(
         fmt::format("the range of {} from {:.4g} to {:.4g} is empty", quantity, least, most),
         view_->record().run.variant, "give the smaller end first");
-  ColourScale s = scale_for(view_->record(), quantity, {});
+  ColourScale s = scale_for(*view_, quantity, {});
   s.least = least, s.most = most;
   if (least < 0 && most > 0 && std::abs(least + most) < 1e-9 * most) s.palette = Palette::balance;
   scene_.scales[quantity] = s;
@@ -336,7 +336,7 @@ Scene Picture::scene() const {
     }
   for (auto& [quantity, values] : shown)
     if (!quantity.empty() && !s.scales.count(quantity))
-      s.scales[quantity] = scale_for(r, quantity, std::move(values));
+      s.scales[quantity] = scale_for(*view_, quantity, std::move(values));
   for (auto& [quantity, scale] : s.scales)
     if (const auto b = bands_.find(quantity); b != bands_.end()) scale.bands = b->second;
   if (things_ == 1 && only_slice_) {  // seen squarely, with the body cut through

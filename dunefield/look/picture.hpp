@@ -113,14 +113,15 @@ Image render(const Picture& picture);
 Box surroundings(const Record& record);
 
 /// A grid of seeds ahead of the vehicle, as wide and high as it. @param count about so many
-std::vector<Vec3> nose_rake(const Record& record, int count = 80);
+std::vector<Vec3> nose_rake(const Record& record, int count = 54);
 std::vector<Vec3> line_of_seeds(const Vec3& from, const Vec3& to, int count);
 std::vector<Vec3> circle_of_seeds(const Vec3& centre, const Vec3& normal, double radius, int count);
 /// Just above a part's surface, evenly spread. @throw InputError for an unknown part
 std::vector<Vec3> seeds_on_part(const FlowView& view, const std::string& part, int count);
 
-/// A scale for a quantity: known ones have a fixed range, that of others is fitted to the values.
-ColourScale scale_for(const Record& record, const std::string& quantity,
+/// A scale for a quantity: known ones have a fixed range, that of others, and of changes, is fitted
+/// to the values.
+ColourScale scale_for(const FlowView& view, const std::string& quantity,
                       std::vector<double> values);
 
 }  // namespace dunefield

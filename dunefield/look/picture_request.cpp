@@ -1,10 +1,14 @@
 #include <dunefield/look/picture_request.hpp>
 
 #include <algorithm>
+#include <cmath>
+#include <numbers>
 
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/look/charts.hpp>
+#include <dunefield/look/film.hpp>
 #include <dunefield/look/render.hpp>
 #include <dunefield/look/words.hpp>
 #include <dunefield/mesh/tunnel.hpp>
@@ -58,7 +62,7 @@ std::vector<Vec3> seeds_of(Words& w, const FlowView& view) {
                            count ? count : 32);
   }
   if (!part.empty()) return seeds_on_part(view, part, count ? count : 60);
-  if (!from) return nose_rake(view.record(), count ? count : 90);
+  if (!from) return nose_rake(view.record(), count ? count : 54);
   if (!side) return line_of_seeds(*from, *to, count ? count : 30);
   const int rows = w.count("rows", 8, 1, 10'000);
   std::vector<Vec3> seeds;
@@ -177,6 +181,7 @@ void check_request(const PictureRequest& r) {
   for (const std::string& s : r.surface) surface_look(s);
   for (const std::string& s : r.volume) volume_look(s);
   for (const std::string& s : r.range) range_of(s);
+  if (!r.chart.empty()) check_chart(r.chart);
   view_of(r);
 }
 
@@ -199,28 +204,161 @@ Picture picture_of(std::shared_ptr<const FlowView> view, const PictureRequest& r
   return p;
 }
 
-Looked look_at(const std::vector<std::shared_ptr<const FlowView>>& views, const PictureRequest& r) {
-  Looked looked;
-  std::vector<Scene> scenes;
-  for (const auto& view : views) {
-    const Picture p = picture_of(view, r);
-    if (scenes.empty()) looked.smoke = p.smoke_reports();
-    scenes.push_back(p.scene());
-  }
-  // One range and one frame for all: those of the first that has them, and what holds all.
+namespace {
+
+/// Scenes with one view and one range for all: those of the first that has them, and what holds
+/// all.
+void share_out(std::vector<Scene>& scenes) {
   for (const Scene& s : scenes) {
     scenes.front().frame.include(s.frame);
     scenes.front().scales.insert(s.scales.begin(), s.scales.end());
   }
+  for (Scene& s : scenes) s.frame = scenes.front().frame, s.scales = scenes.front().scales;
+}
+
+Image on_one_sheet(const std::vector<Scene>& scenes, bool dark, const Progress& progress) {
   std::vector<Image> images;
-  for (Scene& s : scenes) {
-    s.frame = scenes.front().frame, s.scales = scenes.front().scales;
-    images.push_back(render(s));
+  for (const Scene& s : scenes) images.push_back(render(s, progress));
+  if (images.size() == 1) return images.front();
+  return tiled(images, images.size() > 4 ? 3 : 2, paper_colours(dark).paper * 0.9);
+}
+
+/// Places of a plane along an axis.
+struct Sweep {
+  int axis = 0;
+  double from = 0, to = 0;
+  int steps = 6;
+  PictureRequest at(const PictureRequest& request, int step) const {
+    PictureRequest r = request;
+    const double place =
+        from + (to - from) * (steps > 1 ? static_cast<double>(step) / (steps - 1) : 0);
+    const std::string plane = fmt::format("{} = {:.6g} m", "xyz"[axis], place);
+    if (r.slice.empty()) r.slice = {""};
+    for (std::string& s : r.slice) s = s.empty() ? plane : plane + ", " + s;
+    return r;
   }
-  looked.image = images.size() == 1
-                     ? images.front()
-                     : tiled(images, images.size() > 4 ? 3 : 2, paper_colours(r.dark).paper * 0.9);
+};
+Sweep sweep_of(Words& w, const Record& record, int steps) {
+  Sweep s;
+  for (int axis = 0; axis < 3; ++axis)
+    if (w.flag(std::string(1, "xyz"[axis]))) s.axis = axis;
+  const Box region = surroundings(record);
+  s.from = w.quantity("from", Dimension::length, region.lo[s.axis]);
+  s.to = w.quantity("to", Dimension::length, region.hi[s.axis]);
+  s.steps = w.count("steps", steps, 1, 10'000);
+  return s;
+}
+
+}  // namespace
+
+Looked look_at(const std::vector<std::shared_ptr<const FlowView>>& views, const PictureRequest& r,
+               const Progress& progress) {
+  Looked looked;
+  std::vector<Scene> scenes;
+  const auto add = [&](const std::shared_ptr<const FlowView>& view, const PictureRequest& request) {
+    progress.check();
+    const Picture p = picture_of(view, request);
+    if (scenes.empty()) looked.smoke = p.smoke_reports();
+    scenes.push_back(p.scene());
+  };
+  for (const auto& view : views) {
+    if (r.series.empty()) {
+      add(view, r);
+      continue;
+    }
+    Words w(r.series, "series");
+    const Sweep sweep = sweep_of(w, view->record(), 6);
+    w.finish();
+    for (int i = 0; i < sweep.steps; ++i) add(view, sweep.at(r, i));
+  }
+  share_out(scenes);
+  looked.image = on_one_sheet(scenes, r.dark, progress);
   return looked;
+}
+
+void film_of(const std::vector<std::shared_ptr<const FlowView>>& views, const PictureRequest& r,
+             const std::string& text, const std::filesystem::path& file, const Progress& progress) {
+  Words w(text, "film");
+  FilmOptions o;
+  const bool turn = w.flag("turn"), beads = w.flag("beads"), sweep = w.flag("sweep");
+  if (turn + beads + sweep != 1)
+    w.fail("'" + text + "' names no film, or more than one", "use turn, sweep or beads");
+  o.frames = w.count("frames", o.frames, 1, 100'000);
+  o.frames_per_second = w.number("rate", o.frames_per_second);
+  if (!(o.frames_per_second > 0)) w.fail("the rate is not above zero", "write rate = 24");
+  const Sweep places = sweep_of(w, views.front()->record(), o.frames);
+  w.finish();
+  const auto scenes_of = [&](const PictureRequest& request) {
+    std::vector<Scene> scenes;
+    for (const auto& view : views) scenes.push_back(picture_of(view, request).scene());
+    share_out(scenes);
+    return scenes;
+  };
+  std::vector<Scene> fixed = scenes_of(r);
+  for (Scene& s : fixed) s.fitted_height = false;
+  write_film(
+      file, o,
+      [&](int i) {
+        if (turn) {
+          const double angle = 2 * std::numbers::pi * i / o.frames;
+          std::vector<Scene> turned = fixed;
+          for (Scene& s : turned) {
+            const Vec3 v = s.view.from;
+            s.view.from = {v.x * std::cos(angle) - v.y * std::sin(angle),
+                           v.x * std::sin(angle) + v.y * std::cos(angle), v.z};
+          }
+          return on_one_sheet(turned, r.dark, progress);
+        }
+        PictureRequest now = sweep ? places.at(r, i) : r;
+        if (beads) {
+          // A bead has come to the place of the next one when the film begins again.
+          if (now.smoke.empty()) now.smoke = {""};
+          for (std::string& s : now.smoke)
+            s += fmt::format("{}beads, phase = {:.6f}", s.empty() ? "" : ", ",
+                             std::fmod(4.0 * i / o.frames, 1.0));
+        }
+        std::vector<Scene> scenes = scenes_of(now);
+        for (std::size_t k = 0; k < scenes.size(); ++k)
+          scenes[k].frame = fixed[k].frame, scenes[k].scales = fixed[k].scales,
+          scenes[k].fitted_height = false;
+        return on_one_sheet(scenes, r.dark, progress);
+      },
+      progress);
+}
+
+PictureRequest request_from(const WantedPicture& wanted) {
+  PictureRequest r;
+  r.name = wanted.name;
+  for (const auto& [key, text] : wanted.words) {
+    if (key == "surface") r.surface.push_back(text);
+    if (key == "slice") r.slice.push_back(text);
+    if (key == "smoke") r.smoke.push_back(text);
+    if (key == "volume") r.volume.push_back(text);
+    if (key == "range") r.range.push_back(text);
+    if (key == "view") r.view = text;
+    if (key == "chart") r.chart = text;
+    if (key == "series") r.series = text;
+    if (key == "paper") r.dark = text == "dark";
+  }
+  check_request(r);
+  return r;
+}
+
+std::vector<std::filesystem::path> draw_wanted(const std::filesystem::path& folder,
+                                               const Record& record,
+                                               const std::vector<WantedPicture>& wanted) {
+  std::vector<std::filesystem::path> files;
+  if (wanted.empty()) return files;
+  const std::vector<std::shared_ptr<const FlowView>> views = {std::make_shared<FlowView>(record)};
+  for (const WantedPicture& one : wanted) {
+    const PictureRequest r = request_from(one);
+    files.push_back(folder / (r.name + ".png"));
+    if (!r.chart.empty())
+      draw_chart(files.back(), chart_of(views, r.chart));
+    else
+      save_png(files.back(), look_at(views, r).image);
+  }
+  return files;
 }
 
 }  // namespace dunefield

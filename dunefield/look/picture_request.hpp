@@ -5,6 +5,7 @@
 #include <vector>
 
 #include <dunefield/look/picture.hpp>
+#include <dunefield/record/readings.hpp>
 
 namespace dunefield {
 
@@ -17,6 +18,8 @@ struct PictureRequest {
   int width = 0, height = 0;       ///< pixels; 0: 1280 x 800, or lower for a slice alone
   double zoom = 1;
   bool perspective = false, dark = false;
+  std::string chart;   ///< instead of a picture: look/charts.hpp
+  std::string series;  ///< slices side by side: "x, from = 1 m, to = 4 m, steps = 6"
   bool nothing() const {
     return surface.empty() && slice.empty() && smoke.empty() && volume.empty();
   }
@@ -41,6 +44,19 @@ struct Looked {
   std::vector<SmokeReport> smoke;  ///< of the first
 };
 Looked look_at(const std::vector<std::shared_ptr<const FlowView>>& views,
-               const PictureRequest& request);
+               const PictureRequest& request, const Progress& progress = {});
+
+/// A film of it: "turn" round the vehicle, "sweep, x, from = 1 m, to = 4 m" of its slices, or
+/// "beads" that move with the flow; frames = 72, rate = 24. Written as look/film.hpp has it.
+void film_of(const std::vector<std::shared_ptr<const FlowView>>& views,
+             const PictureRequest& request, const std::string& words,
+             const std::filesystem::path& file, const Progress& progress = {});
+
+/// From the words of a campaign's [[picture]] table: key and text of each entry.
+PictureRequest request_from(const WantedPicture& wanted);
+/// Draws what a campaign wants of each run into its folder: NAME.png. @return the files
+std::vector<std::filesystem::path> draw_wanted(const std::filesystem::path& folder,
+                                               const Record& record,
+                                               const std::vector<WantedPicture>& wanted);
 
 }  // namespace dunefield

@@ -24,7 +24,9 @@ double percentile(std::vector<double>& v, double share) {
 
 }  // namespace
 
-ColourScale scale_for(const Record& r, const std::string& quantity, std::vector<double> values) {
+ColourScale scale_for(const FlowView& view, const std::string& quantity,
+                      std::vector<double> values) {
+  const Record& r = view.record();
   const Quantity q = quantity_named(r, quantity);
   ColourScale s;
   s.title = q.name + (q.unit.empty() ? "" : ", " + q.unit);
@@ -33,6 +35,14 @@ ColourScale scale_for(const Record& r, const std::string& quantity, std::vector<
     s.palette = p, s.least = least, s.most = most;
     return s;
   };
+  if (view.is_change()) {
+    s.title = "change of " + s.title;
+    for (double& v : values) v = std::abs(v);
+    std::erase_if(values, [](double v) { return !std::isfinite(v); });
+    // Most of the picture has not changed: the range is that of what has.
+    const double most = values.empty() ? 1 : rounded_up(percentile(values, 0.98));
+    return fixed(Palette::balance, -most, most);
+  }
   if (quantity == "Cp") return fixed(Palette::balance, -1, 1);
   if (quantity == "pressure")
     return fixed(Palette::balance, -rounded_up(dynamic), rounded_up(dynamic));

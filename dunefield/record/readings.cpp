@@ -75,6 +75,12 @@ Readings readings_of(const Record& r) {
   for (const Json& p : j.at("planes"))
     out.planes.push_back({p.at("name"), vector_from(p.at("centre_m")), vector_from(p.at("normal")),
                           p.at("width_m"), p.at("height_m")});
+  if (j.contains("pictures"))  // none in records of before
+    for (const Json& p : j.at("pictures")) {
+      out.pictures.push_back({p.at("name"), {}});
+      for (const Json& w : p.at("words"))
+        out.pictures.back().words.push_back({w.at("key"), w.at("value")});
+    }
   return out;
 }
 

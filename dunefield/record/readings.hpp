@@ -12,11 +12,18 @@
 
 namespace dunefield {
 
+/// A picture that each run shall leave, in the words of look/picture_request.hpp.
+struct WantedPicture {
+  std::string name;
+  std::vector<Setting> words;  ///< "slice", "y = 0, Cp"
+};
+
 /// Changing what is read never runs anything again.
 struct Readings {
   std::vector<Tap> taps{};
   std::vector<Rake> rakes{};
   std::vector<MeasuringPlane> planes{};
+  std::vector<WantedPicture> pictures{};
 };
 
 /// `build-up.csv`, and `taps.csv`, `rakes.csv`, `planes.csv` if there is something to read.

@@ -20,15 +20,19 @@ inline constexpr auto members_of<MeasuringPlane> =
                Member{"height_m", &MeasuringPlane::height}};
 static_assert(members_left_out<MeasuringPlane> == 0);
 template <>
+inline constexpr auto members_of<WantedPicture> =
+    std::tuple{Member{"name", &WantedPicture::name}, Member{"words", &WantedPicture::words}};
+static_assert(members_left_out<WantedPicture> == 0);
+template <>
 inline constexpr auto members_of<Readings> =
     std::tuple{Member{"taps", &Readings::taps}, Member{"rakes", &Readings::rakes},
-               Member{"planes", &Readings::planes}};
+               Member{"planes", &Readings::planes}, Member{"pictures", &Readings::pictures}};
 static_assert(members_left_out<Readings> == 0);
 
 namespace {
 
 // A change of what a program computes from the same input makes its earlier results old.
-constexpr int mesher_version = 2, solver_version = 2, readings_version = 1;
+constexpr int mesher_version = 2, solver_version = 2, readings_version = 2;
 
 std::string fingerprint_of(const Surface& s) {
   Hash hash;

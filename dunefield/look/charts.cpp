@@ -1,0 +1,323 @@
+#include <dunefield/look/charts.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/base/units.hpp>
+#include <dunefield/look/levels.hpp>
+#include <dunefield/look/vehicle_sheets.hpp>
+#include <dunefield/look/words.hpp>
+#include <dunefield/record/points.hpp>
+#include <dunefield/record/readings.hpp>
+
+namespace dunefield {
+namespace {
+
+std::string title_for(const std::vector<const Record*>& records, const std::string& what) {
+  if (records.size() == 1) return title_of(*records.front()) + ": " + what;
+  const std::string& campaign = records.front()->run.campaign;
+  return (campaign.empty() ? "" : campaign + ": ") + what;
+}
+
+/// What tells a record from the others.
+std::string short_name(const std::vector<const Record*>& records, const Record& r) {
+  if (records.size() == 1) return "";
+  const bool speeds = std::any_of(records.begin(), records.end(), [&](const Record* other) {
+    return other->run.speed != r.run.speed;
+  });
+  std::string name = r.run.variant;
+  if (speeds) name += fmt::format(", {:.4g} km/h", 3.6 * r.run.speed);
+  for (const Setting& s : r.run.settings) name += fmt::format(", {}", s.value);
+  return name;
+}
+
+std::vector<const Record*> records_of(const Views& views) {
+  std::vector<const Record*> records;
+  for (const auto& v : views) records.push_back(&v->record());
+  return records;
+}
+
+}  // namespace
+
+Chart history_chart(const std::vector<const Record*>& records) {
+  Chart chart{title_for(records, "history"), "iteration", "", {}, {}, 1e300, {}};
+  constexpr double start_up = 0.1;  // share of the history that does not set the range
+  chart.panels = {{"drag coefficient CD", {}, false, start_up},
+                  {"lift coefficient", {}, false, start_up},
+                  {"residual of momentum", {}, true}};
+  for (const Record* r : records) {
+    const std::string name = short_name(records, *r);
+    ChartLine cd{name, {}, {}, {}}, lift = cd, rear = cd, residual = cd;
+    if (records.size() == 1) lift.name = "front", rear.name = "rear";
+    for (const HistoryRow& h : r->history) {
+      for (ChartLine* l : {&cd, &lift, &rear, &residual}) l->x.push_back(h.iteration);
+      cd.y.push_back(h.c.cd), residual.y.push_back(h.momentum_residual);
+      lift.y.push_back(records.size() == 1 ? h.c.clf() : h.c.cl), rear.y.push_back(h.c.clr());
+    }
+    chart.panels[0].lines.push_back(cd), chart.panels[1].lines.push_back(lift);
+    if (records.size() == 1) chart.panels[1].lines.push_back(rear);
+    residual.name.clear();
+    chart.panels[2].lines.push_back(residual);
+  }
+  if (records.size() > 1) return chart;
+  const Record& r = *records.front();
+  const Convergence& m = r.convergence;
+  chart.shaded_from = m.window_from;
+  chart.panels[0].mean = m.cd.mean, chart.panels[0].half_interval = m.cd.half_interval;
+  chart.footer =
+      fmt::format("{}: CD {:.4f} ± {:.4f}, CL {:+.4f} ± {:.4f} over the shaded iterations{}",
+                  words(r.status), m.cd.mean, m.cd.half_interval, m.cl.mean, m.cl.half_interval,
+                  m.why.empty() ? "" : "; " + m.why);
+  return chart;
+}
+
+Chart build_up_chart(const std::vector<const Record*>& records) {
+  Chart chart{title_for(records, "build-up of drag and lift"),
+              "x, m (0: middle of the wheelbase)",
+              "Each value is that of everything ahead of the place; state of the last iteration.",
+              {},
+              {},
+              1e300,
+              {}};
+  chart.panels = {{"drag coefficient CD from the nose on", {}},
+                  {"lift coefficient CL from the nose on", {}}};
+  for (const Record* r : records) {
+    const BuildUp b = build_up(*r);
+    const double qa = r->reference.dynamic_pressure() * r->reference.frontal_area;
+    const std::string name = short_name(records, *r);
+    ChartLine all{name, {}, b.station, {}}, pressure = all, friction = all, lift = all;
+    if (records.size() == 1)
+      all.name = "all", pressure.name = "pressure", friction.name = "friction";
+    for (std::size_t i = 0; i < b.station.size(); ++i) {
+      pressure.y.push_back(b.pressure[i].x / qa), friction.y.push_back(b.friction[i].x / qa);
+      all.y.push_back(pressure.y[i] + friction.y[i]);
+      lift.y.push_back((b.pressure[i].z + b.friction[i].z) / qa);
+    }
+    chart.panels[0].lines.push_back(all), chart.panels[1].lines.push_back(lift);
+    if (records.size() == 1)
+      chart.panels[0].lines.push_back(pressure), chart.panels[0].lines.push_back(friction);
+  }
+  return chart;
+}
+
+Chart parts_chart(const std::vector<const Record*>& records) {
+  Chart chart{title_for(records, "by part"), "", "Means over each run.", {}, {}, 1e300, {}};
+  chart.panels = {{"CD", {}}, {"CL", {}}};
+  for (const Record* r : records)
+    for (const PartMean& p : r->part_means)
+      if ((p.cd != 0 || p.cl != 0) &&
+          std::find(chart.x_names.begin(), chart.x_names.end(), p.part) == chart.x_names.end())
+        chart.x_names.push_back(p.part);
+  for (const Record* r : records) {
+    ChartLine cd{short_name(records, *r), {}, {}, {}}, cl = cd;
+    for (const std::string& name : chart.x_names) {
+      const auto it = std::find_if(r->part_means.begin(), r->part_means.end(),
+                                   [&](const PartMean& p) { return p.part == name; });
+      cd.y.push_back(it == r->part_means.end() ? 0 : it->cd);
+      cl.y.push_back(it == r->part_means.end() ? 0 : it->cl);
+    }
+    chart.panels[0].lines.push_back(cd), chart.panels[1].lines.push_back(cl);
+  }
+  return chart;
+}
+
+Chart sweep_chart(const std::vector<const Record*>& records) {
+  const RunIdentity& first = records.front()->run;
+  std::string key = "speed";
+  const auto value = [&](const RunIdentity& run) {
+    if (key == "speed") return 3.6 * run.speed;
+    for (const Setting& s : run.settings)
+      if (s.key == key) return std::strtod(s.value.c_str(), nullptr);
+    return std::numeric_limits<double>::quiet_NaN();
+  };
+  std::vector<std::string> keys = {"speed"};
+  for (const Setting& s : first.settings) keys.push_back(s.key);
+  const auto it = std::find_if(keys.begin(), keys.end(), [&](const std::string& k) {
+    key = k;
+    return std::any_of(records.begin(), records.end(), [&](const Record* r) {
+      return std::abs(value(r->run) - value(first)) > 1e-9;
+    });
+  });
+  if (it == keys.end())
+    throw InputError("the records differ neither in speed nor in a setting", first.variant,
+                     "name runs of a sweep");
+  std::string unit = "km/h";
+  for (const Setting& s : first.settings)
+    if (s.key == key) unit = s.value.substr(std::min(s.value.size(), s.value.find(' ') + 1));
+  Chart chart{title_for({records.front(), records.front()}, "over " + key),
+              key + ", " + unit,
+              "",
+              {},
+              {},
+              1e300,
+              {}};
+  chart.panels = {{"CD", {}}, {"CL front", {}}, {"CL rear", {}}};
+  std::vector<std::string> variants;
+  for (const Record* r : records)
+    if (std::find(variants.begin(), variants.end(), r->run.variant) == variants.end())
+      variants.push_back(r->run.variant);
+  for (const std::string& variant : variants) {
+    std::vector<std::pair<double, const Record*>> all;
+    for (const Record* r : records)
+      if (r->run.variant == variant) all.push_back({value(r->run), r});
+    std::sort(all.begin(), all.end());
+    ChartLine lines[3];
+    for (ChartLine& l : lines) l.name = variant, l.marked = true;
+    for (const auto& [x, r] : all) {
+      const WindowMean* means[] = {&r->convergence.cd, &r->convergence.clf, &r->convergence.clr};
+      for (int k = 0; k < 3; ++k) {
+        lines[k].x.push_back(x), lines[k].y.push_back(means[k]->mean);
+        lines[k].half_interval.push_back(means[k]->half_interval);
+      }
+    }
+    for (std::size_t k = 0; k < 3; ++k) chart.panels[k].lines.push_back(lines[k]);
+  }
+  return chart;
+}
+
+Chart section_chart(const Views& views, const WallSection& section) {
+  const auto records = records_of(views);
+  const Quantity q = quantity_named(*records.front(), section.quantity);
+  Chart chart{
+      title_for(records, fmt::format("{} where the surface meets a plane", q.name)),
+      section.over_chord ? "x over chord" : "x, m",
+      fmt::format(
+          "Plane through ({:.3g}, {:.3g}, {:.3g}) m{}", section.plane.point.x,
+          section.plane.point.y, section.plane.point.z,
+          section.parts.empty() ? "" : fmt::format("; parts: {}", fmt::join(section.parts, ", "))),
+      {},
+      {},
+      1e300,
+      {}};
+  chart.panels = {{q.name + (q.unit.empty() ? "" : ", " + q.unit), {}}};
+  chart.panels[0].downward = section.quantity == "Cp";
+  for (const auto& view : views) {
+    ChartLine line{short_name(records, view->record()), {}, {}, {}};
+    Plane plane = section.plane;
+    if (view->half() && std::abs(plane.point.y) < 1e-9 && std::abs(plane.normal.y) > 0.999)
+      plane.point.y = 1e-4 * view->record().vehicle.size().x;
+    for (const Sheet& s : vehicle_sheets(*view, section.quantity)) {
+      if (!section.parts.empty() &&
+          std::find(section.parts.begin(), section.parts.end(), s.name) == section.parts.end())
+        continue;
+      for (const Strand& strand : sheet_section(s, plane.point, plane.normal).strands) {
+        for (std::size_t i = 0; i < strand.points.size(); ++i)
+          line.x.push_back(strand.points[i].x), line.y.push_back(strand.values[i]);
+        line.x.push_back(line.x.back());
+        line.y.push_back(std::numeric_limits<double>::quiet_NaN());
+      }
+    }
+    if (line.x.empty())
+      throw InputError("the plane misses the parts of '" + view->record().run.variant + "'",
+                       "section", "move it, or name other parts");
+    if (section.over_chord) {
+      const auto [lo, hi] = std::minmax_element(line.x.begin(), line.x.end());
+      const double from = *lo, chord = std::max(1e-12, *hi - *lo);
+      for (double& x : line.x) x = (x - from) / chord;
+    }
+    chart.panels[0].lines.push_back(line);
+  }
+  return chart;
+}
+
+Chart air_line_chart(const Views& views, const AirLine& along) {
+  const auto records = records_of(views);
+  const Quantity q = quantity_named(*records.front(), along.quantity);
+  Chart chart{
+      title_for(records, q.name + " along a line"),
+      "m along the line",
+      fmt::format("From ({:.3g}, {:.3g}, {:.3g}) to ({:.3g}, {:.3g}, {:.3g}) m", along.from.x,
+                  along.from.y, along.from.z, along.to.x, along.to.y, along.to.z),
+      {},
+      {},
+      1e300,
+      {}};
+  chart.panels = {{q.name + (q.unit.empty() ? "" : ", " + q.unit), {}}};
+  for (const auto& view : views) {
+    ChartLine line{short_name(records, view->record()), {}, {}, {}};
+    const Sampler sampler(view->mesh());
+    const std::vector<double> cells = view->in_air(along.quantity),
+                              mirrored = view->half() ? view->in_air(along.quantity, Side::mirrored)
+                                                      : std::vector<double>();
+    for (const Vec3& p : points_along(along.from, along.to, along.points)) {
+      const Vec3 x = meshed_side(p, view->half());
+      const auto cell = sampler.cell_at(x);
+      line.x.push_back(norm(p - along.from));
+      line.y.push_back(cell ? sampler.value_at(*cell, view->half() && p.y < 0 ? mirrored : cells, x)
+                            : std::numeric_limits<double>::quiet_NaN());
+    }
+    if (std::none_of(line.y.begin(), line.y.end(), [](double v) { return std::isfinite(v); }))
+      throw InputError("the line does not pass through air", "line", "check its ends");
+    chart.panels[0].lines.push_back(line);
+  }
+  return chart;
+}
+
+namespace {
+
+/// What words ask for; the records are needed to draw it only.
+struct ChartRequest {
+  std::string kind;
+  WallSection section;
+  AirLine line;
+};
+
+ChartRequest request_of(const std::string& text) {
+  Words w(text, "chart");
+  ChartRequest r;
+  const std::vector<std::string> kinds = {"history", "build-up", "parts",
+                                          "sweep",   "section",  "line"};
+  for (const std::string& k : kinds)
+    if (w.flag(k)) r.kind = k;
+  if (r.kind.empty())
+    w.fail("'" + text + "' names no chart", fmt::format("use one of {}", fmt::join(kinds, ", ")));
+  if (r.kind == "section") {
+    for (int axis = 0; axis < 3; ++axis) {
+      const std::string key(1, "xyz"[axis]);
+      if (!w.has(key)) continue;
+      r.section.plane = {}, r.section.plane.normal = {};
+      r.section.plane.normal[axis] = 1;
+      r.section.plane.point[axis] = w.quantity(key, Dimension::length, 0);
+    }
+    r.section.parts = w.list("parts");
+    const std::string over = w.text("over", "x");
+    if (over != "x" && over != "chord") w.fail("'over' is '" + over + "'", "use x or chord");
+    r.section.over_chord = over == "chord";
+    r.section.quantity = w.text("quantity", "Cp");
+  }
+  if (r.kind == "line") {
+    const auto from = w.place("from"), to = w.place("to");
+    if (!from || !to) w.fail("the ends of the line are missing", "give from and to");
+    r.line.from = *from, r.line.to = *to;
+    r.line.points = w.count("points", 200, 2, 100'000);
+    r.line.quantity = w.text("quantity", "total Cp");
+  }
+  const auto others = w.others();
+  if (others.size() == 1 && (r.kind == "section" || r.kind == "line"))
+    r.section.quantity = r.line.quantity = others[0];
+  else if (!others.empty())
+    w.fail("'" + others[0] + "' is not known here", "see docs/looks.md");
+  w.finish();
+  return r;
+}
+
+}  // namespace
+
+void check_chart(const std::string& words) { request_of(words); }
+
+Chart chart_of(const Views& views, const std::string& words) {
+  const ChartRequest r = request_of(words);
+  const auto records = records_of(views);
+  if (r.kind == "history") return history_chart(records);
+  if (r.kind == "build-up") return build_up_chart(records);
+  if (r.kind == "parts") return parts_chart(records);
+  if (r.kind == "sweep") return sweep_chart(records);
+  return r.kind == "section" ? section_chart(views, r.section) : air_line_chart(views, r.line);
+}
+
+}  // namespace dunefield

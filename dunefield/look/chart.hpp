@@ -10,9 +10,9 @@ namespace dunefield {
 struct ChartLine {
   std::string name;       ///< empty: not in the key
   std::vector<double> y;  ///< one for each x; not finite: a gap
-  std::vector<double> x;  ///< of its own; empty: the chart's
+  std::vector<double> x{};  ///< of its own; empty: the chart's
   /// Half of the interval of each value, drawn as a whisker; or none
-  std::vector<double> half_interval;
+  std::vector<double> half_interval{};
   bool marked = false;  ///< with a dot at each value
 };
 
@@ -32,7 +32,7 @@ struct Chart {
   std::vector<double> x;
   std::vector<ChartPanel> panels;
   double shaded_from = 1e300;        ///< the ground behind larger x is shaded
-  std::vector<std::string> x_names;  ///< of x = 0, 1, 2 ...: bars instead of lines
+  std::vector<std::string> x_names{};  ///< of x = 0, 1, 2 ...: bars instead of lines
 };
 
 /// Into a PNG or, by the file's ending, an SVG. @throw OutputError, InputError when a line has not

@@ -45,7 +45,7 @@ std::vector<const Record*> records_of(const Views& views) {
 }  // namespace
 
 Chart history_chart(const std::vector<const Record*>& records) {
-  Chart chart{title_for(records, "history"), "iteration", "", {}, {}, 1e300, {}};
+  Chart chart{title_for(records, "history"), "iteration", "", {}, {}, 1e300};
   constexpr double start_up = 0.1;  // share of the history that does not set the range
   chart.panels = {{"drag coefficient CD", {}, false, start_up},
                   {"lift coefficient", {}, false, start_up},
@@ -106,7 +106,7 @@ Chart build_up_chart(const std::vector<const Record*>& records) {
 }
 
 Chart parts_chart(const std::vector<const Record*>& records) {
-  Chart chart{title_for(records, "by part"), "", "Means over each run.", {}, {}, 1e300, {}};
+  Chart chart{title_for(records, "by part"), "", "Means over each run.", {}, {}, 1e300};
   chart.panels = {{"CD", {}}, {"CL", {}}};
   for (const Record* r : records)
     for (const PartMean& p : r->part_means)

@@ -59,11 +59,15 @@ std::vector<double> FlowView::baseline_on_wall(const std::string& quantity, Side
   const NearestTree tree(walls.surface);
   const auto first = at(mesh().interior_faces());
   std::vector<double> out(mesh().face_centre.size() - first, 0);
-  parallel_for(out.size(), [&](std::size_t i) {
-    const auto found = tree.nearest(mesh().face_centre[first + i], 1e6);
-    if (found.triangle >= 0)
-      out[i] = values[at(walls.face_of[at(found.triangle)] - other.interior_faces())];
-  });
+  for (const Boundary& b : mesh().boundaries) {
+    if (b.kind != BoundaryKind::part) continue;
+    parallel_for(at(b.count), [&](std::size_t k) {
+      const std::size_t f = at(b.first) + k;
+      const auto found = tree.nearest(mesh().face_centre[f], 1e6);
+      if (found.triangle >= 0)
+        out[f - first] = values[at(walls.face_of[at(found.triangle)] - other.interior_faces())];
+    });
+  }
   return out;
 }
 

@@ -137,7 +137,13 @@ Picture& Picture::slice(const SliceLook& look) {
                     view_->record().tunnel.lo.x, view_->record().tunnel.lo.y,
                     view_->record().tunnel.lo.z, view_->record().tunnel.hi.x,
                     view_->record().tunnel.hi.y, view_->record().tunnel.hi.z));
-  const Box region = grown(look.region.empty() ? surroundings(view_->record()) : look.region, 1e-6);
+  Box region = look.region;
+  if (region.empty()) {  // wherever the plane is, it is seen
+    region = surroundings(view_->record());
+    const Vec3 off = look.plane.point - region.centre();
+    region.include(region.centre() + look.plane.normal * dot(off, look.plane.normal));
+  }
+  region = grown(region, 1e-6);
   const Sheet whole = cut.sheet(look.quantity, look.as_cells);
   Sheet sheet = clipped_to(whole, region);
   sheet.name = "slice " + plane_in_words(look.plane);

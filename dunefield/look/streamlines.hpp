@@ -13,7 +13,7 @@ enum class Direction { forward, backward, both };
 struct StreamlineOptions {
   Direction direction = Direction::forward;
   double length = 0;    ///< m, each way; 0: as far as there is air
-  double error = 1e-3;  ///< of a step, as a share of the cell's size
+  double error = 1e-4;  ///< of a step, as a share of the cell's size
 };
 
 struct Streamline {

@@ -33,23 +33,16 @@ class SmoothWall {
       gather(static_cast<int>(p), &corner[at(count[p])], count[p + 1] - count[p]);
   }
 
-  /// Means of the wall's faces at each vertex.
+  /// At each vertex from its faces, exactly for what is linear along the wall.
   template <class T>
   std::vector<T> at_vertices(const std::vector<T>& faces, const std::vector<T>& mirrored) const {
-    std::vector<T> sum(place.size(), T{});
-    std::vector<double> weight(place.size(), 0);
-    for (std::size_t t = 0; t < wall_.surface.size(); ++t) {
-      const auto f = at(wall_.face_of[t] - m_.interior_faces());
-      const T& value = (t < first_mirrored_ ? faces : mirrored)[f];
-      const double area = norm(wall_.surface.area_vector(t));
-      for (int k = 0; k < 3; ++k) {
-        const auto v = at(vertex_[3 * t + at(k)]);
-        sum[v] += value * area, weight[v] += area;
+    std::vector<T> out(place.size(), T{});
+    for (std::size_t v = 0; v < place.size(); ++v)
+      for (std::size_t k = first_[v]; k < first_[v + 1]; ++k) {
+        const auto f = at(terms_[k].face - m_.interior_faces());
+        out[v] += (terms_[k].mirrored ? mirrored : faces)[f] * terms_[k].weight;
       }
-    }
-    for (std::size_t v = 0; v < sum.size(); ++v)
-      if (weight[v] > 0) sum[v] = sum[v] * (1 / weight[v]);
-    return sum;
+    return out;
   }
   std::array<int, 3> corners(std::size_t t) const {
     return {vertex_[3 * t], vertex_[3 * t + 1], vertex_[3 * t + 2]};
@@ -59,25 +52,67 @@ class SmoothWall {
   std::vector<Vec3> place, normal;  ///< of the vertices
 
  private:
-  /// Corners at a point whose facets lie within the crease of each other share a vertex.
+  struct Term {
+    int face;
+    bool mirrored;
+    double weight;
+  };
+  struct Group {
+    Vec3 normal;
+    int vertex;
+    std::vector<Term> terms;
+  };
+
+  /// Corners at a point whose facets lie within the crease of each other share a vertex. A sliver's
+  /// direction says nothing: it joins those that it lies nearest to.
   void gather(int point, const int* corner, int count) {
-    struct Group {
-      Vec3 normal;
-      int vertex;
-    };
+    std::vector<int> order(corner, corner + count);
+    const auto area_of = [&](int c) { return norm(m_.face_area[at(wall_.face_of[at(c) / 3])]); };
+    std::stable_sort(order.begin(), order.end(),
+                     [&](int a, int b) { return area_of(a) > area_of(b); });
+    constexpr double sliver = 0.01;  // of the largest face there
     std::vector<Group> groups;
-    for (int i = 0; i < count; ++i) {
-      const Vec3 area = wall_.surface.area_vector(at(corner[i]) / 3), n = unit(area);
-      auto g = std::find_if(groups.begin(), groups.end(),
-                            [&](const Group& one) { return dot(unit(one.normal), n) > crease; });
-      if (g == groups.end()) {
-        g = groups.insert(g, {Vec3{}, static_cast<int>(place.size())});
+    for (const int c : order) {
+      const std::size_t t = at(c) / 3;
+      const Term term{wall_.face_of[t], t >= first_mirrored_, 0};
+      const Vec3 outward = -m_.face_area[at(term.face)];
+      const Vec3 area = term.mirrored ? in_mirror(outward) : outward, n = unit(area);
+      auto g = std::max_element(groups.begin(), groups.end(), [&](const Group& a, const Group& b) {
+        return dot(unit(a.normal), n) < dot(unit(b.normal), n);
+      });
+      const bool fits = g != groups.end() && (dot(unit(g->normal), n) > crease ||
+                                              norm(area) < sliver * area_of(order.front()));
+      if (!fits) {
+        g = groups.insert(groups.end(), {Vec3{}, static_cast<int>(place.size()), {}});
         place.push_back(wall_.surface.points[at(point)]);
       }
-      g->normal += area;
-      vertex_[at(corner[i])] = g->vertex;
+      vertex_[at(c)] = g->vertex;
+      const bool known = std::any_of(g->terms.begin(), g->terms.end(),
+                                     [&](const Term& k) { return k.face == term.face; });
+      if (!known) g->normal += area, g->terms.push_back(term);
     }
-    for (const Group& g : groups) normal.push_back(unit(g.normal));
+    for (Group& g : groups) {
+      normal.push_back(unit(g.normal));
+      weigh(g);
+      first_.push_back(first_.back() + g.terms.size());
+      terms_.insert(terms_.end(), g.terms.begin(), g.terms.end());
+    }
+  }
+
+  void weigh(Group& g) const {
+    const std::size_t n = g.terms.size();
+    std::vector<Vec3> way(n);
+    std::vector<double> base(n), weight(n);
+    double all = 0;
+    for (std::size_t k = 0; k < n; ++k) {
+      const Vec3& centre = m_.face_centre[at(g.terms[k].face)];
+      way[k] = (g.terms[k].mirrored ? in_mirror(centre) : centre) - place[at(g.vertex)];
+      base[k] = 1 / std::max(norm2(way[k]), 1e-30);
+      all += base[k];
+      way[k] -= normal.back() * dot(way[k], normal.back());
+    }
+    const bool sound = n > 2 && linear_weights(way, base, weight);
+    for (std::size_t k = 0; k < n; ++k) g.terms[k].weight = sound ? weight[k] : base[k] / all;
   }
 
   const FlowView& view_;
@@ -85,6 +120,8 @@ class SmoothWall {
   WallTriangles wall_;
   std::size_t first_mirrored_ = 0;
   std::vector<int> vertex_;
+  std::vector<std::size_t> first_ = {0};
+  std::vector<Term> terms_;
 };
 
 std::vector<Vec3> all_mirrored(std::vector<Vec3> v) {

@@ -3,12 +3,9 @@
 #include <algorithm>
 
 namespace dunefield {
-namespace {
-
-/// Weights b (1 + lambda d) with base weights b, whose first moment vanishes; false where the cells
-/// lie so that none are sound.
-bool tilt(const std::vector<Vec3>& way, const std::vector<double>& base,
-          std::vector<double>& weight) {
+/// b (1 + lambda d) with base weights b, whose first moment vanishes.
+bool linear_weights(const std::vector<Vec3>& way, const std::vector<double>& base,
+                    std::vector<double>& weight) {
   SymmetricMat3 moments;
   Vec3 first;
   for (std::size_t k = 0; k < way.size(); ++k)
@@ -27,8 +24,6 @@ bool tilt(const std::vector<Vec3>& way, const std::vector<double>& base,
   for (double& w : weight) w /= sum;
   return true;
 }
-
-}  // namespace
 
 PointWeights::PointWeights(const VolumeMesh& mesh, const CellFaces& rows, std::vector<int> points)
     : points_(std::move(points)) {
@@ -99,7 +94,7 @@ void PointWeights::weigh(const VolumeMesh& m) {
       base[k] = 1 / std::max(norm2(way[k]), 1e-30);
       all += base[k];
     }
-    if (!tilt(way, base, weight))
+    if (!linear_weights(way, base, weight))
       for (std::size_t k = 0; k < n; ++k) weight[k] = base[k] / all;
     for (std::size_t k = 0; k < n; ++k) weight_[start_[i] + k] = weight[k];
   });

@@ -39,6 +39,12 @@ class PointWeights {
   std::vector<double> weight_;
 };
 
+/// Weights, summing to one, of values at places so that linear functions come out exactly where all
+/// ways start: the base weights, tilted. @param way to each place; directions that none of them has
+/// do not count. @return false where the places lie so that no sound weights do that
+bool linear_weights(const std::vector<Vec3>& way, const std::vector<double>& base,
+                    std::vector<double>& weight);
+
 /// All points of a mesh, 0, 1, 2 ...
 std::vector<int> all_points(const VolumeMesh& mesh);
 

@@ -1,0 +1,282 @@
+// Pictures, words, charts, films and files, by what is in them.
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/look/charts.hpp>
+#include <dunefield/look/film.hpp>
+#include <dunefield/look/picture_request.hpp>
+#include <dunefield/look/render.hpp>
+#include <dunefield/look/scene_files.hpp>
+#include <dunefield/look/words.hpp>
+#include <tests/look/made_up_record.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+const Record& ball() {
+  static const Record r = made_up_record(
+      ball_mesh(true).mesh,
+      [](const Vec3& x) {
+        return Vec3{1, 0.1 * x.y, 0};
+      },
+      [](const Vec3& x) { return 0.5 * x.x; }, true);
+  return r;
+}
+std::shared_ptr<const FlowView> view() {
+  static const auto v = std::make_shared<const FlowView>(ball());
+  return v;
+}
+
+bool alike(const Colour& a, const Colour& b, double by = 0.02) {
+  return std::abs(a.r - b.r) < by && std::abs(a.g - b.g) < by && std::abs(a.b - b.b) < by;
+}
+
+TEST(Picture, ShowsTheVehicleInItsColoursOnPaper) {
+  const Image image = render(Picture(view()).surface("pressure").view("rear").size(400, 300));
+  EXPECT_EQ(image.width, 400);
+  EXPECT_TRUE(alike(image.at(5, 150), paper_colours(false).paper));
+  const Colour middle = image.at(200, 120);
+  EXPECT_GT(middle.r, middle.b + 0.1) << "high pressure is red, seen from behind";
+  const Image front = render(Picture(view()).surface("pressure").view("front").size(400, 300));
+  EXPECT_GT(front.at(200, 120).b, front.at(200, 120).r + 0.1);
+  const Image dark = render(Picture(view()).surface().size(400, 300).dark());
+  EXPECT_TRUE(alike(dark.at(5, 150), paper_colours(true).paper));
+}
+
+TEST(Picture, ASliceAloneIsSeenSquarelyWithTheBodyCutThrough) {
+  SliceLook look;
+  look.quantity = "velocity x";
+  look.region = {{-1.9, -1, 0.4}, {1.9, 1, 1.6}};
+  const Scene s = Picture(view()).slice(look).range("velocity x", 0, 1).scene();
+  EXPECT_TRUE(s.flat);
+  const Image image = render(s);
+  EXPECT_LT(image.height, 800) << "no higher than it needs";
+  const Colour solid = image.at(image.width / 2, image.height / 2 - 10);
+  EXPECT_TRUE(alike(solid, {0.66, 0.65, 0.63})) << solid.r << " " << solid.g << " " << solid.b;
+  EXPECT_TRUE(alike(image.at(200, image.height / 2 - 10), palette_colour(Palette::dune, 1)));
+}
+
+TEST(Picture, WhatIsInFrontHidesAndWhatIsTranslucentDoesNot) {
+  Scene s;
+  const auto square = [](double x, Colour c, double opacity) {
+    Sheet one;
+    one.points = {{x, -1, -1}, {x, 1, -1}, {x, 1, 1}, {x, -1, 1}};
+    one.triangles = {{0, 1, 2}, {0, 2, 3}};
+    one.colour = c, one.opacity = opacity, one.lit = false;
+    return one;
+  };
+  s.frame = {{-1, -1, -1}, {1, 1, 1}};
+  s.view.from = {-1, 0, 0};
+  s.width = s.height = 200;
+  s.sheets = {square(0.5, {0, 0, 1}, 1), square(-0.5, {1, 0, 0}, 1)};
+  EXPECT_TRUE(alike(render(s).at(100, 100), {1, 0, 0}));
+  s.sheets[1].opacity = 0.25;
+  EXPECT_TRUE(alike(render(s).at(100, 100), {0.25, 0, 0.75}));
+  s.sheets[1].opacity = 0;
+  EXPECT_TRUE(alike(render(s).at(100, 100), {0, 0, 1}));
+  // A line before both.
+  s.bundles = {{"line", "", {{{{-0.9, -1, 0}, {-0.9, 1, 0}}, {}}}, 0.2, {0, 1, 0}, false}};
+  EXPECT_TRUE(alike(render(s).at(100, 100), {0, 1, 0}));
+}
+
+TEST(Picture, RefusesWhatCannotBeDrawn) {
+  const auto refusal = [](const std::function<void()>& work) -> std::string {
+    try {
+      work();
+    } catch (const InputError& e) {
+      return e.what();
+    }
+    return "";
+  };
+  SliceLook away;
+  away.plane.point.y = 7;
+  EXPECT_NE(refusal([&] { Picture(view()).slice(away); }).find("misses the air"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { render(Picture(view()).surface().size(0, 0)); }).find("0 x 0"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { render(Picture(view()).surface().size(100'000, 10)); }).find("100000"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { Picture(view()).surface("Cq"); }).find("it has"), std::string::npos);
+  EXPECT_NE(refusal([] {
+              Picture(view()).smoke(std::vector<Vec3>{{0, 0, 1}});
+            }).find("no seed"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { Picture(view()).range("Cp", 1, -1); }).find("is empty"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { Picture(view()).view("fron"); }).find("three-quarter"), std::string::npos);
+  VolumeLook high;
+  high.level = 99;
+  EXPECT_NE(refusal([&] { Picture(view()).volume(high); }).find("another level"),
+            std::string::npos);
+  SurfaceLook parts;
+  parts.hidden = {"bonnet"};
+  EXPECT_NE(refusal([&] { Picture(view()).surface(parts); }).find("it has ball"),
+            std::string::npos);
+  const Record other = made_up_record(
+      [] {
+        VolumeMesh m = structured_mesh(3, 3, 3, [](const Vec3& a) { return a * 9.0; });
+        m.derive();
+        return m;
+      }(),
+      [](const Vec3&) { return Vec3{}; }, [](const Vec3&) { return 0.0; });
+  EXPECT_NE(refusal([&] { FlowView change(ball(), &other); }).find("different vehicles"),
+            std::string::npos);
+}
+
+TEST(Picture, TheChangeFromItselfIsNothing) {
+  const auto change = std::make_shared<const FlowView>(ball(), &ball());
+  for (const double v : change->in_air("Cp")) EXPECT_NEAR(v, 0, 1e-9);
+  const VolumeMesh& m = *ball().mesh;
+  const std::vector<double> wall = change->on_wall("Cp");
+  for (const Boundary& b : m.boundaries)
+    for (int f = b.first; b.kind == BoundaryKind::part && f < b.first + b.count; ++f)
+      EXPECT_NEAR(wall[at(f - m.interior_faces())], 0, 1e-9);
+  EXPECT_NE(Picture(change).scene().title.find("change from 'made up'"), std::string::npos);
+}
+
+TEST(Words, SayWhatIsWantedAndRefuseWhatIsNotKnown) {
+  const SliceLook s = slice_look(
+      "x = 1.5 m, total Cp, bands = 8, arrows, from = (0 m, -1 m, 0), to = (2 m, 1 m, 2 m)",
+      ball());
+  EXPECT_EQ(s.plane.point.x, 1.5);
+  EXPECT_EQ(s.plane.normal.x, 1);
+  EXPECT_EQ(s.quantity, "total Cp");
+  EXPECT_EQ(s.bands, 8);
+  EXPECT_TRUE(s.arrows);
+  EXPECT_EQ(s.region.hi.x, 2);
+  EXPECT_EQ(slice_look("= 1 - total_Cp", ball()).quantity, "= 1 - total_Cp");
+  const auto refusal = [](const auto& work) -> std::string {
+    try {
+      work();
+    } catch (const InputError& e) {
+      return e.what();
+    }
+    return "";
+  };
+  EXPECT_NE(refusal([] { slice_look("y = 0, bnads = 8", ball()); }).find("did you mean 'bands'"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { slice_look("y = 5", ball()); }).find("unit"), std::string::npos);
+  EXPECT_NE(refusal([] { slice_look("y = 0, z = 1 m", ball()); }).find("more than one plane"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { slice_look("Cp, speed", ball()); }).find("second quantity"),
+            std::string::npos);
+  EXPECT_NE(refusal([] { surface_look("opacity = 3"); }).find("0 to 1"), std::string::npos);
+  EXPECT_NE(refusal([] { smoke_look("from = (0, 0, 0)", *view()); }).find("one end"),
+            std::string::npos);
+  EXPECT_NE(refusal([] {
+              PictureRequest r;
+              r.range = {"Cp = 1..-1"};
+              check_request(r);
+            }).find("inverted"),
+            std::string::npos);
+  EXPECT_EQ(nearest_word("rera", {"front", "rear", "left"}), "rear");
+}
+
+TEST(Words, EveryKindHasAPictureWithoutAnyMore) {
+  for (const char* kind : {"surface", "slice", "smoke"}) {
+    PictureRequest r;
+    r.width = 200, r.height = 150;
+    (std::string(kind) == "surface" ? r.surface
+     : std::string(kind) == "slice" ? r.slice
+                                    : r.smoke)
+        .push_back("");
+    EXPECT_EQ(look_at({view()}, r).image.width, 200) << kind;
+  }
+  PictureRequest none;
+  none.width = 200, none.height = 150;
+  const Looked both = look_at({view(), view()}, none);
+  EXPECT_EQ(both.image.width, 408) << "two side by side";
+  EXPECT_EQ(both.smoke.size(), 1u);
+  PictureRequest forms = none;
+  forms.smoke = {"ribbons, count = 4", "beads, count = 4", "arrows, plain, count = 4",
+                 "lines, circle = (-1.5 m, 0, 1 m), radius = 0.7 m"};
+  forms.slice = {"x = 1 m, texture, lines = 5, outlines",
+                 "z = 1 m, even arrows, unfilled, lines = 4"};
+  forms.surface = {"oil flow, tufts, stagnation, separation, lines = 4"};
+  EXPECT_EQ(look_at({view()}, forms).smoke.size(), 4u);
+  PictureRequest series = none;
+  series.slice = {"Cp"}, series.series = "x, from = 0.7 m, to = 1.5 m, steps = 3";
+  EXPECT_EQ(look_at({view()}, series).image.width, 408);
+}
+
+TEST(Charts, AreOfOneRecordOrSeveral) {
+  const TemporaryFolder folder;
+  Record r = ball();
+  for (int i = 1; i <= 50; ++i) {
+    HistoryRow h;
+    h.iteration = i, h.c.cd = 0.3 + 1.0 / i, h.momentum_residual = 1.0 / i;
+    r.history.push_back(h);
+  }
+  const Chart history = history_chart({&r});
+  EXPECT_EQ(history.panels.size(), 3u);
+  EXPECT_EQ(history.panels[0].lines[0].y.size(), 50u);
+  draw_chart(folder / "h.svg", history);
+  const std::string svg = read_text(folder / "h.svg");
+  EXPECT_NE(svg.find("<svg"), std::string::npos);
+  EXPECT_NE(svg.find("</svg>"), std::string::npos);
+  const Chart section = chart_of({view(), view()}, "section, y = 0, pressure");
+  ASSERT_EQ(section.panels[0].lines.size(), 2u);
+  const ChartLine& cut = section.panels[0].lines[0];
+  for (std::size_t i = 0; i < cut.x.size(); ++i) {
+    if (!std::isfinite(cut.y[i])) continue;
+    EXPECT_NEAR(cut.y[i], 0.5 * cut.x[i], 0.03);
+  }
+  const Chart line =
+      chart_of({view()}, "line, from = (-1.5 m, 1 m, 1 m), to = (1.5 m, 1 m, 1 m), pressure");
+  EXPECT_NEAR(line.panels[0].lines[0].y[0], -0.75, 1e-6);
+  EXPECT_NE(chart_csv(line).find("m along the line"), std::string::npos);
+  EXPECT_THROW(chart_of({view()}, "sweep"), InputError) << "nothing differs";
+  EXPECT_THROW(chart_of({view()}, "histroy"), InputError);
+  EXPECT_THROW(chart_of({view()}, "section, y = 9 m"), InputError);
+  Record fast = r;
+  fast.run.speed = 2;
+  const Chart sweep = sweep_chart({&r, &fast});
+  EXPECT_EQ(sweep.panels[0].lines[0].x, (std::vector<double>{3.6, 7.2}));
+}
+
+TEST(Films, AreFramesInAFolderOrSayWhatIsMissing) {
+  const TemporaryFolder folder;
+  PictureRequest r;
+  r.surface = {""}, r.width = 120, r.height = 90;
+  film_of({view()}, r, "turn, frames = 3", folder / "turn");
+  EXPECT_TRUE(std::filesystem::exists(folder / "turn" / "frame-0003.png"));
+  film_of({view()}, r, "sweep, x, from = 0.8 m, to = 1.5 m, frames = 2", folder / "sweep");
+  EXPECT_NE(read_text(folder / "sweep" / "frame-0001.png"),
+            read_text(folder / "sweep" / "frame-0002.png"));
+  EXPECT_THROW(film_of({view()}, r, "spin", folder / "x"), InputError);
+  EXPECT_THROW(film_of({view()}, r, "turn, frames = 2", folder / "x.gif"), InputError);
+  if (film_encoder_found()) {
+    film_of({view()}, r, "beads, frames = 2", folder / "b.webm");
+    EXPECT_GT(std::filesystem::file_size(folder / "b.webm"), 100u);
+  } else {
+    EXPECT_THROW(film_of({view()}, r, "turn, frames = 2", folder / "t.mp4"), InputError);
+  }
+}
+
+TEST(SceneFiles, HoldWhatIsShown) {
+  const TemporaryFolder folder;
+  PictureRequest r;
+  r.surface = {"Cp"}, r.smoke = {"count = 9"};
+  const Scene scene = picture_of(view(), r).scene();
+  const auto files = write_scene_vtp(folder / "data", scene);
+  ASSERT_EQ(files.size(), scene.sheets.size() + scene.bundles.size());
+  EXPECT_NE(read_text(files[0]).find("NumberOfPolys=\"" +
+                                     std::to_string(scene.sheets[0].triangles.size())),
+            std::string::npos);
+  write_scene_gltf(folder / "s.glb", scene);
+  const std::string glb = read_text(folder / "s.glb");
+  ASSERT_EQ(glb.substr(0, 4), "glTF");
+  std::uint32_t total = 0, length = 0;
+  std::memcpy(&total, glb.data() + 8, 4), std::memcpy(&length, glb.data() + 12, 4);
+  EXPECT_EQ(total, glb.size());
+  const auto json = nlohmann::json::parse(glb.substr(20, length));
+  EXPECT_EQ(json["meshes"].size(), 2u);
+  EXPECT_EQ(json["asset"]["version"], "2.0");
+  EXPECT_EQ(json["accessors"][0]["count"], scene.sheets[0].points.size());
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -130,7 +130,7 @@ runs = 20
 
 [[search.limit]]
 figure = "CD"
-most = 0.72
+most = 0.78
 )");
 }
 

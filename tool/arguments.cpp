@@ -156,6 +156,10 @@ void add_look(CLI::App& app, Arguments& arguments) {
             "ways, length, thickness, quantity, plain");
   add_words(c, "--volume", a.request.volume,
             "a surface of equal value: quantity (total Cp), level = 0, colour = quantity, opacity");
+  add_words(
+      c, "--cores", a.request.cores,
+      "lines through the vortices: weakest = 0.02 (circulation over speed and the root of the "
+      "frontal area), shortest = 0.08 (of the length), most = 24");
   c->add_option(
       "--view", a.request.view,
       "three-quarter (default), rear three-quarter, front, rear, left, right, top, below, "

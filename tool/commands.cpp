@@ -29,7 +29,7 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, const Ranks
   if (!ranks.is_root()) return code;
   const std::string& baseline = setup.campaign.baseline;
   show_comparison(result.runs, baseline, setup.campaign.wants, console);
-  show_derived(result.runs, setup.campaign, console);
+  show(derived_tables(result.runs, setup.campaign), console);
   console.json(dumped({{"campaign", setup.campaign.name},
                        {"folder", folder.string()},
                        {"stopped", result.stopped},

@@ -64,8 +64,32 @@ void tell_state(const Record& r, Console& console) {
                            with_interval(f.cl, 3), f.drag));
 }
 
+/// The wake where slices across the stream cut it, and vortices with their strength.
+void tell_wake_and_cores(const PictureRequest& request, const FlowView& view, Console& console) {
+  for (const std::string& words : request.slice) {
+    const SliceLook s = slice_look(words, &view.record());
+    if (std::abs(s.plane.normal.x) < 0.999 || !request.series.empty()) continue;
+    const WakeSection w = wake_section(view, s.plane);
+    console.line(
+        fmt::format("wake       at x = {:.2f} m: {:.3f} m2 with total Cp below 0.5, its "
+                    "middle at z = {:.2f} m",
+                    s.plane.point.x, w.area, w.centre.z));
+  }
+  for (const std::string& words : request.cores) {
+    std::vector<std::vector<std::string>> rows = {{"vortex from m", "to m", "circulation m2/s"}};
+    const auto text = [](const Vec3& p) {
+      return fmt::format("({:.2f}, {:.2f}, {:.2f})", p.x, p.y, p.z);
+    };
+    for (const VortexCore& c : vortex_cores(view, cores_look(words)))
+      rows.push_back(
+          {text(c.points.front()), text(c.points.back()), fmt::format("{:+.2f}", c.circulation)});
+    console.table(rows);
+  }
+}
+
 /// What pictures leave unsaid.
 void tell_numbers(const PictureRequest& request, const FlowView& view, Console& console) {
+  if (!view.is_change()) tell_wake_and_cores(request, view, console);
   const bool turning =
       std::any_of(request.surface.begin(), request.surface.end(),
                   [](const auto& s) { return s.find("separation") != std::string::npos; });
@@ -160,7 +184,13 @@ int look(const LookArguments& a, Console& console) {
         s.stopped ? fmt::format(", {} ended in air that hardly moves", s.stopped) : ""));
   tell_numbers(request, *views.front(), console);
   console.line("written    " + file.string());
-  console.json(dumped({{"picture", file.string()}, {"smoke", smoke_json(looked.smoke)}}));
+  Json runs = Json::array();
+  for (std::size_t i = 0; i < records.size(); ++i) {
+    runs.push_back(figures_json(records[i].figures()));
+    runs.back()["folder"] = folders[i].string();
+  }
+  console.json(
+      dumped({{"picture", file.string()}, {"runs", runs}, {"smoke", smoke_json(looked.smoke)}}));
   return exit_code::done;
 }
 

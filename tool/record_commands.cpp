@@ -188,7 +188,7 @@ int compare(const std::vector<std::string>& folders, const std::vector<std::stri
   }
   const std::string baseline = runs.front().run.variant;
   show_comparison(runs, baseline, wants, console);
-  for (std::size_t i = 1; i < runs.size(); ++i) show_by_part(runs[i], runs.front(), console);
+  for (std::size_t i = 1; i < runs.size(); ++i) show({by_part_table(runs[i], runs.front())}, console);
   console.json(dumped({{"baseline", baseline}, {"runs", comparison_json(runs, baseline, wants)}}));
   return exit_code::done;
 }
@@ -199,19 +199,9 @@ int explain(const std::vector<std::string>& folders, Console& console) {
   const Explanation e = explain(run, baseline);
   const Figures now = run.figures(), before = baseline.figures();
   console.line(compared_briefly(baseline, run));
-  show_by_part(now, before, console);
-  console.line();
-  console.line(
-      fmt::format("By stretch of the length, nose to tail, of the last states alone (CD {:+.4f}):",
-                  e.last_state));
-  std::vector<std::vector<std::string>> rows = {
-      {"from m", "to m", "change of CD", "% of all drag", "pressure", "friction", "baseline's CD"}};
+  show({by_part_table(now, before), by_stretch_table(e, before)}, console);
   Json stretches = Json::array(), parts = Json::array();
   for (const Stretch& s : e.stretches) {
-    rows.push_back(
-        {fmt::format("{:+.2f}", s.from), fmt::format("{:+.2f}", s.to), fmt::format("{:+.4f}", s.cd),
-         fmt::format("{:+.1f}", 100 * s.cd / before.cd.mean), fmt::format("{:+.4f}", s.pressure),
-         fmt::format("{:+.4f}", s.friction), fmt::format("{:.4f}", s.baseline)});
     stretches.push_back({{"from_m", s.from},
                          {"to_m", s.to},
                          {"CD", s.cd},
@@ -219,7 +209,6 @@ int explain(const std::vector<std::string>& folders, Console& console) {
                          {"friction", s.friction},
                          {"baseline_CD", s.baseline}});
   }
-  console.table(rows);
   for (const PartDifference& p : e.parts)
     parts.push_back({{"part", p.part}, {"CD", p.cd}, {"CL", p.cl}});
   console.json(dumped({{"baseline", before.run.variant},

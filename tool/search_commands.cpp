@@ -16,9 +16,15 @@ using Rows = std::vector<std::vector<std::string>>;
 
 std::string value_of(const DerivedFigure& d) { return to_two_digits(d.value, d.half_interval); }
 
+/// What tells a long key from others: its last two words.
+std::string end_of(const std::string& key) {
+  const std::size_t last = key.rfind('.'), before = last == 0 ? last : key.rfind('.', last - 1);
+  return before == std::string::npos ? key : key.substr(before + 1);
+}
+
 void show_search(const SearchTask& task, const SearchResult& result, Console& console) {
   Rows rows = {{"run"}};
-  for (const SearchKey& k : task.keys) rows[0].push_back(k.key);
+  for (const SearchKey& k : task.keys) rows[0].push_back(end_of(k.key));
   rows[0].push_back(task.goal.formula);
   for (const SearchLimit& l : task.limits)
     rows[0].push_back(fmt::format("{} {} {:.4g}", l.figure.formula, l.most ? "<=" : ">=", l.value));

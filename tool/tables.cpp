@@ -11,11 +11,6 @@ using Rows = std::vector<std::vector<std::string>>;
 
 std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f})", p.x, p.y, p.z); }
 
-/// "+0.012 ± 0.004", or nothing.
-std::string told(const std::optional<Difference>& d, int digits) {
-  return d ? fmt::format("{:+.{}f} ± {:.{}f}", d->value, digits, d->uncertainty, digits) : "";
-}
-
 void show_layers(const LayerReport& layers, const RunSetup& setup, Console& console) {
   console.line(fmt::format(
       "layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over "
@@ -34,19 +29,6 @@ void show_layers(const LayerReport& layers, const RunSetup& setup, Console& cons
 }
 
 }  // namespace
-
-std::string with_interval(const WindowMean& w, int digits) {
-  return fmt::format("{:.{}f} ± {:.{}f}", w.mean, digits, w.half_interval, digits);
-}
-
-std::string to_two_digits(double value, double half_interval, const std::string& sign) {
-  constexpr int most = 6;
-  const double shown = half_interval > 0 ? half_interval : 1e-2 * std::abs(value);
-  const int decimals =
-      shown > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(shown))), 0, most) : 3;
-  return fmt::format(fmt::runtime("{:" + sign + ".{}f} ± {:.{}f}"), value, decimals, half_interval,
-                     decimals);
-}
 
 void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) {
   const MeshQuality& q = m.quality;
@@ -73,35 +55,18 @@ void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) 
   console.show(m.findings);
 }
 
+void show(const std::vector<ResultTable>& tables, Console& console) {
+  for (const ResultTable& t : tables) {
+    if (t.rows.empty()) continue;
+    if (!t.title.empty()) console.line(), console.heading(t.title);
+    console.table(t.rows);
+    for (const std::string& note : t.notes) console.line(note);
+  }
+}
+
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console) {
-  for (const Comparison& c : compare(runs, baseline)) {
-    console.line();
-    int lattices = 1;
-    for (const ComparisonRow& r : c.rows) lattices = std::max(lattices, r.lattices);
-    console.heading(fmt::format(
-        "{}{}", conditions_in_words(c.speed, c.settings),
-        lattices > 1 ? fmt::format(", means of {} lattices", lattices) : std::string()));
-    Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "status"}};
-    for (const ComparisonRow& r : c.rows)
-      rows.push_back({r.run.run.variant, with_interval(r.run.cd, 4), with_interval(r.run.cl, 3),
-                      with_interval(r.run.clf, 3), with_interval(r.run.clr, 3),
-                      fmt::format("{:.3f}", r.run.cd.mean * r.run.reference.frontal_area),
-                      fmt::format("{:.1f}", r.run.drag), words(r.run.status)});
-    console.table(rows);
-    rows = {{"change from '" + baseline + "'", "drag N", "drag %", "CLF", "CLR", "verdict"}};
-    for (const ComparisonRow& r : c.rows) {
-      if (r.verdict == Verdict::baseline) continue;
-      const double base = c.baseline ? c.baseline->drag : 1;
-      const std::string percent = r.drag
-                                      ? fmt::format("{:+.1f} ± {:.1f}", 100 * r.drag->value / base,
-                                                    100 * r.drag->uncertainty / base)
-                                      : "";
-      rows.push_back({r.run.run.variant, told(r.drag, 1), percent, told(r.clf, 3), told(r.clr, 3),
-                      verdict_in_words(r, wants)});
-    }
-    if (rows.size() > 1) console.table(rows);
-  }
+  show(comparison_tables(runs, baseline, wants), console);
   if (!runs.empty() && runs.front().run.half)
     console.line("\nForces are those of the whole vehicle, mirrored from one half.");
   for (const Figures& r : runs)
@@ -183,20 +148,6 @@ Json stored_json(const StoredRun& r) {
     if (const auto* count = std::get_if<int>(&v)) j[names[i]] = *count;
   }
   return j;
-}
-
-void show_by_part(const Figures& run, const Figures& baseline, Console& console) {
-  const std::vector<PartDifference> parts = by_part(run, baseline);
-  if (parts.empty()) return;
-  console.line();
-  console.line(fmt::format("Where '{}' differs from '{}', means by part:", run.run.variant,
-                           baseline.run.variant));
-  Rows rows = {{"part", "change of CD", "% of all drag", "change of CL"}};
-  for (const PartDifference& p : parts)
-    rows.push_back({p.part, fmt::format("{:+.4f}", p.cd),
-                    fmt::format("{:+.1f}", 100 * p.cd / baseline.cd.mean),
-                    fmt::format("{:+.4f}", p.cl)});
-  console.table(rows);
 }
 
 void show_parts(const Record& r, Console& console) {

@@ -158,7 +158,7 @@ void read_pictures(Table& root, Campaign& c) {
       t.fail("name", "'" + p.name + "' stands twice, or is one that every run leaves",
              "give each picture its own name");
     for (const char* key :
-         {"surface", "slice", "smoke", "volume", "range", "view", "chart", "series"})
+         {"surface", "slice", "smoke", "volume", "cores", "range", "view", "chart", "series"})
       read_words(t, key, p);
     p.words.push_back({"paper", t.choice("paper", "light", {"light", "dark"})});
     t.finish();

@@ -164,6 +164,17 @@ double Canvas::text_width(const std::string& text, double size) const {
   return w;
 }
 
+namespace {
+
+/// Three digits, and no powers of ten where they can be read without.
+std::string mark_text(double mark, double range) {
+  if (std::abs(mark) < 1e-9 * range) return "0";
+  return std::abs(mark) >= 1000 && std::abs(mark) < 1e6 ? fmt::format("{:.0f}", mark)
+                                                        : fmt::format("{:.3g}", mark);
+}
+
+}  // namespace
+
 void Canvas::legend(const ColourScale& scale, double x, double y, double width, Colour c) {
   text(x, y, scale.title, 15, c);
   constexpr double bar = 14;
@@ -180,9 +191,7 @@ void Canvas::legend(const ColourScale& scale, double x, double y, double width, 
   for (const double mark : marks) {
     const double at = x + width * (mark - scale.least) / (scale.most - scale.least);
     line(at, top + bar, at, top + bar + 5, 1.2, c);
-    text(at, top + bar + 6,
-         fmt::format("{:.3g}", std::abs(mark) < 1e-9 * (scale.most - scale.least) ? 0.0 : mark), 13,
-         c, Anchor::centre);
+    text(at, top + bar + 6, mark_text(mark, scale.most - scale.least), 13, c, Anchor::centre);
   }
 }
 

@@ -8,8 +8,8 @@
 namespace dunefield {
 
 struct ChartLine {
-  std::string name;       ///< empty: not in the key
-  std::vector<double> y;  ///< one for each x; not finite: a gap
+  std::string name;         ///< empty: not in the key
+  std::vector<double> y;    ///< one for each x; not finite: a gap
   std::vector<double> x{};  ///< of its own; empty: the chart's
   /// Half of the interval of each value, drawn as a whisker; or none
   std::vector<double> half_interval{};
@@ -31,7 +31,7 @@ struct Chart {
   std::string title, x_title, footer;
   std::vector<double> x;
   std::vector<ChartPanel> panels;
-  double shaded_from = 1e300;        ///< the ground behind larger x is shaded
+  double shaded_from = 1e300;          ///< the ground behind larger x is shaded
   std::vector<std::string> x_names{};  ///< of x = 0, 1, 2 ...: bars instead of lines
 };
 

@@ -33,6 +33,14 @@ std::string plane_in_words(const Plane& p) {
   return fmt::format("plane through ({:.2f}, {:.2f}, {:.2f}) m", p.point.x, p.point.y, p.point.z);
 }
 
+/// Round levels; not the ends of the range, where the undisturbed air often is.
+std::vector<double> levels_inside(const ColourScale& s, int wanted) {
+  std::vector<double> levels = round_marks(s.least, s.most, wanted);
+  const double near = 1e-6 * (s.most - s.least);
+  std::erase_if(levels, [&](double v) { return v < s.least + near || v > s.most - near; });
+  return levels;
+}
+
 std::vector<double> edges_of_bands(const ColourScale& s, int bands) {
   std::vector<double> edges;
   for (int i = 1; i < bands; ++i) edges.push_back(s.least + (s.most - s.least) * i / bands);
@@ -108,7 +116,7 @@ void Picture::add_vehicle_lines(const SurfaceLook& look, const std::vector<Sheet
       return all;
     }());
     for (const Sheet& s : sheets) {
-      Bundle lines = level_lines(s, round_marks(scale.least, scale.most, look.lines));
+      Bundle lines = level_lines(s, levels_inside(scale, look.lines));
       for (Strand& one : lines.strands) one.values.clear();
       scene_.bundles.push_back(std::move(lines));
     }
@@ -153,9 +161,8 @@ Picture& Picture::slice(const SliceLook& look) {
   bands_[look.quantity] = std::max(bands_[look.quantity], look.bands);
   if (look.lines > 0) {
     const ColourScale scale = scale_for(*view_, look.quantity, sheet.values);
-    Bundle lines =
-        level_lines(sheet, look.bands > 0 ? edges_of_bands(scale, look.bands)
-                                          : round_marks(scale.least, scale.most, look.lines));
+    Bundle lines = level_lines(sheet, look.bands > 0 ? edges_of_bands(scale, look.bands)
+                                                     : levels_inside(scale, look.lines));
     const std::vector<Mark> labels = level_labels(lines, 0.12 * region.size().x);
     if (look.filled)
       for (Strand& one : lines.strands) one.values.clear();
@@ -300,6 +307,21 @@ Picture& Picture::volume(const VolumeLook& look) {
   }
   scene_.title += ", " + s.name;
   scene_.sheets.push_back(std::move(s));
+  only_slice_.reset(), ++things_;
+  return *this;
+}
+
+Picture& Picture::cores(const VortexOptions& look) {
+  Bundle lines = core_lines(vortex_cores(*view_, look));
+  if (lines.strands.empty())
+    throw InputError("no vortex is as strong and as long as asked for", view_->record().run.variant,
+                     "lower weakest or shortest");
+  lines.radius = 0.004 * view_->record().vehicle.size().x;
+  double most = 0;
+  for (const Strand& s : lines.strands) most = std::max(most, std::abs(s.values[0]));
+  if (!scene_.scales.count(lines.quantity))
+    scene_.scales[lines.quantity] = {Palette::balance, -most, most, "circulation, m2/s"};
+  scene_.bundles.push_back(std::move(lines));
   only_slice_.reset(), ++things_;
   return *this;
 }

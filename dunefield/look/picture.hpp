@@ -11,6 +11,7 @@
 #include <dunefield/look/image.hpp>
 #include <dunefield/look/scene.hpp>
 #include <dunefield/look/streamlines.hpp>
+#include <dunefield/look/vortex_cores.hpp>
 
 namespace dunefield {
 
@@ -74,6 +75,8 @@ class Picture {
   Picture& smoke(const SmokeLook& look);
   Picture& smoke(const std::vector<Vec3>& seeds);
   Picture& volume(const VolumeLook& look = {});
+  /// Lines through the vortices, by their circulation; its unit m2/s.
+  Picture& cores(const VortexOptions& look = {});
   Picture& mark(const Mark& mark);
 
   Picture& view(const View& view);

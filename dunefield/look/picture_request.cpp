@@ -45,7 +45,7 @@ Plane plane_of(Words& w, const Plane& otherwise) {
   return plane;
 }
 
-std::vector<Vec3> seeds_of(Words& w, const FlowView& view) {
+std::vector<Vec3> seeds_of(Words& w, const FlowView* view) {
   const int count = w.count("count", 0, 0, 100'000);
   const auto from = w.place("from"), to = w.place("to"), side = w.place("far_side"),
              at = w.place("at"), centre = w.place("circle");
@@ -61,8 +61,9 @@ std::vector<Vec3> seeds_of(Words& w, const FlowView& view) {
     return circle_of_seeds(*centre, w.direction("normal").value_or(Vec3{1, 0, 0}), radius,
                            count ? count : 32);
   }
-  if (!part.empty()) return seeds_on_part(view, part, count ? count : 60);
-  if (!from) return nose_rake(view.record(), count ? count : 54);
+  if (!part.empty())
+    return view ? seeds_on_part(*view, part, count ? count : 60) : std::vector<Vec3>();
+  if (!from) return view ? nose_rake(view->record(), count ? count : 54) : std::vector<Vec3>();
   if (!side) return line_of_seeds(*from, *to, count ? count : 30);
   const int rows = w.count("rows", 8, 1, 10'000);
   std::vector<Vec3> seeds;
@@ -125,7 +126,7 @@ SurfaceLook surface_look(const std::string& text) {
   return s;
 }
 
-SliceLook slice_look(const std::string& text, const Record& record) {
+SliceLook slice_look(const std::string& text, const Record* record) {
   Words w(text, "slice");
   SliceLook s;
   s.plane = plane_of(w, s.plane);
@@ -137,13 +138,13 @@ SliceLook slice_look(const std::string& text, const Record& record) {
   if (from.has_value() != to.has_value())
     w.fail("one corner of the region is missing", "give from and to");
   if (from) s.region.include(*from), s.region.include(*to);
-  if (w.flag("whole tunnel")) s.region = record.tunnel;
+  if (w.flag("whole tunnel") && record) s.region = record->tunnel;
   s.quantity = quantity_left(w, s.quantity);
   w.finish();
   return s;
 }
 
-SmokeLook smoke_look(const std::string& text, const FlowView& view) {
+SmokeLook smoke_look(const std::string& text, const FlowView* view) {
   Words w(text, "smoke");
   SmokeLook s;
   s.name = w.text("name", s.name);
@@ -177,9 +178,21 @@ VolumeLook volume_look(const std::string& text) {
   return v;
 }
 
+VortexOptions cores_look(const std::string& text) {
+  Words w(text, "cores");
+  VortexOptions o;
+  o.weakest = w.number("weakest", o.weakest), o.shortest = w.number("shortest", o.shortest);
+  o.most = w.count("most", o.most, 1, 1000);
+  w.finish();
+  return o;
+}
+
 void check_request(const PictureRequest& r) {
   for (const std::string& s : r.surface) surface_look(s);
   for (const std::string& s : r.volume) volume_look(s);
+  for (const std::string& s : r.cores) cores_look(s);
+  for (const std::string& s : r.slice) slice_look(s, nullptr);
+  for (const std::string& s : r.smoke) smoke_look(s, nullptr);
   for (const std::string& s : r.range) range_of(s);
   if (!r.chart.empty()) check_chart(r.chart);
   view_of(r);
@@ -188,15 +201,16 @@ void check_request(const PictureRequest& r) {
 Picture picture_of(std::shared_ptr<const FlowView> view, const PictureRequest& r) {
   Picture p(view);
   p.view(view_of(r)).dark(r.dark);
-  if (r.width != 0 || r.height != 0) p.size(r.width, r.height);
+  if (r.width >= 0) p.size(r.width, r.height);
   for (const std::string& s : r.surface) p.surface(surface_look(s));
   if (r.nothing()) {
     p.surface();
     p.smoke(SmokeLook{});
   }
-  for (const std::string& s : r.slice) p.slice(slice_look(s, view->record()));
-  for (const std::string& s : r.smoke) p.smoke(smoke_look(s, *view));
+  for (const std::string& s : r.slice) p.slice(slice_look(s, &view->record()));
+  for (const std::string& s : r.smoke) p.smoke(smoke_look(s, view.get()));
   for (const std::string& s : r.volume) p.volume(volume_look(s));
+  for (const std::string& s : r.cores) p.cores(cores_look(s));
   for (const std::string& s : r.range) {
     const Range range = range_of(s);
     p.range(range.quantity, range.least, range.most);
@@ -334,6 +348,7 @@ PictureRequest request_from(const WantedPicture& wanted) {
     if (key == "slice") r.slice.push_back(text);
     if (key == "smoke") r.smoke.push_back(text);
     if (key == "volume") r.volume.push_back(text);
+    if (key == "cores") r.cores.push_back(text);
     if (key == "range") r.range.push_back(text);
     if (key == "view") r.view = text;
     if (key == "chart") r.chart = text;

@@ -12,23 +12,25 @@ namespace dunefield {
 /// Each text as docs/looks.md has them; an empty text asks for the usual.
 struct PictureRequest {
   std::string name = "look";
-  std::vector<std::string> surface, slice, smoke, volume;
+  std::vector<std::string> surface, slice, smoke, volume, cores;
   std::string view;                ///< a name, or "(-1, -0.5, 0.4)"
   std::vector<std::string> range;  ///< "Cp = -1..1"
-  int width = 0, height = 0;       ///< pixels; 0: 1280 x 800, or lower for a slice alone
+  int width = -1, height = -1;     ///< pixels; below 0: 1280 x 800, or lower for a slice alone
   double zoom = 1;
   bool perspective = false, dark = false;
   std::string chart;   ///< instead of a picture: look/charts.hpp
   std::string series;  ///< slices side by side: "x, from = 1 m, to = 4 m, steps = 6"
   bool nothing() const {
-    return surface.empty() && slice.empty() && smoke.empty() && volume.empty();
+    return surface.empty() && slice.empty() && smoke.empty() && volume.empty() && cores.empty();
   }
 };
 
 SurfaceLook surface_look(const std::string& words);
-SliceLook slice_look(const std::string& words, const Record& record);
-SmokeLook smoke_look(const std::string& words, const FlowView& view);
+/// @param record, view none: the words are checked alone
+SliceLook slice_look(const std::string& words, const Record* record);
+SmokeLook smoke_look(const std::string& words, const FlowView* view);
 VolumeLook volume_look(const std::string& words);
+VortexOptions cores_look(const std::string& words);
 
 /// What can be found wrong without a record. @throw InputError
 void check_request(const PictureRequest& request);

@@ -94,6 +94,7 @@ RayTracer::RayTracer(const Scene& scene, double thin) : state_(std::make_unique<
   s.device = rtcNewDevice(nullptr);
   s.scene = rtcNewScene(s.device);
   rtcSetSceneFlags(s.scene, RTC_SCENE_FLAG_ROBUST);
+  rtcSetSceneBuildQuality(s.scene, RTC_BUILD_QUALITY_LOW);  // it is used for one picture
   for (const Sheet& one : scene.sheets) s.add(one);
   for (const Bundle& one : scene.bundles) s.add(one, thin);
   rtcCommitScene(s.scene);

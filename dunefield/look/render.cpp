@@ -157,7 +157,7 @@ class Drawing {
   }
 
   Colour finer(std::size_t x, std::size_t y) const {
-    constexpr int side = 3;
+    constexpr int side = 2;
     Colour sum;
     for (int k = 0; k < side * side; ++k) {
       const Sample s = sample(static_cast<double>(x) + (k % side + 0.5) / side,

@@ -141,7 +141,7 @@ std::vector<Streamline> streamlines(const FlowView& view, const std::vector<Vec3
 AlongLines::AlongLines(const FlowView& view, const std::string& quantity) : view_(view) {
   cells_ = view.in_air(quantity);
   points_ = view.weights().of(cells_);
-  if (!view.half()) return;
+  if (!view.half() || !differs_in_mirror(view.record(), quantity)) return;
   mirrored_cells_ = view.in_air(quantity, Side::mirrored);
   mirrored_points_ = view.weights().of(mirrored_cells_);
 }
@@ -150,11 +150,12 @@ std::vector<double> AlongLines::of(const Streamline& line) const {
   std::vector<double> out;
   out.reserve(line.points.size());
   for (std::size_t i = 0; i < line.points.size(); ++i) {
-    const bool other = view_.half() && line.points[i].y < 0;
+    const bool other = view_.half() && line.points[i].y < 0,
+               turned = other && !mirrored_cells_.empty();
     const Vec3 x = other ? in_mirror(line.points[i]) : line.points[i];
     const InCell in = place_in_cell(view_.mesh(), view_.rows(), line.cell[i], x);
-    out.push_back(value_at(view_.mesh(), in, other ? mirrored_cells_ : cells_,
-                           other ? mirrored_points_ : points_));
+    out.push_back(value_at(view_.mesh(), in, turned ? mirrored_cells_ : cells_,
+                           turned ? mirrored_points_ : points_));
   }
   return out;
 }

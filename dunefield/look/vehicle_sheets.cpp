@@ -18,7 +18,14 @@ class SmoothWall {
  public:
   explicit SmoothWall(const FlowView& view)
       : view_(view), m_(view.mesh()), wall_(vehicle_triangles(m_, view.half())) {
-    const Surface& s = wall_.surface;
+    Surface& s = wall_.surface;
+    if (view.half()) {  // both sides share what lies on the centre plane
+      const int points = static_cast<int>(s.points.size() / 2);
+      const double on_it = 1e-9 * std::max(1.0, view.record().vehicle.size().x);
+      for (auto& t : s.triangles)
+        for (int& p : t)
+          if (p >= points && std::abs(s.points[at(p)].y) < on_it) p -= points;
+    }
     first_mirrored_ = view.half() ? s.size() / 2 : s.size();
     std::vector<int> count(s.points.size() + 1, 0);
     for (const auto& t : s.triangles)
@@ -87,8 +94,9 @@ class SmoothWall {
         place.push_back(wall_.surface.points[at(point)]);
       }
       vertex_[at(c)] = g->vertex;
-      const bool known = std::any_of(g->terms.begin(), g->terms.end(),
-                                     [&](const Term& k) { return k.face == term.face; });
+      const bool known = std::any_of(g->terms.begin(), g->terms.end(), [&](const Term& k) {
+        return k.face == term.face && k.mirrored == term.mirrored;
+      });
       if (!known) g->normal += area, g->terms.push_back(term);
     }
     for (Group& g : groups) {

@@ -27,6 +27,12 @@ std::vector<Quantity> quantities(const Record& record);
 Quantity quantity_named(const Record& record, const std::string& name);
 inline bool is_formula(const std::string& name) { return name.starts_with('='); }
 
+/// Whether a number is another one in the mirror of a half model's centre plane; so formulas may
+/// be.
+inline bool differs_in_mirror(const Record& record, const std::string& name) {
+  return is_formula(name) || quantity_named(record, name).odd;
+}
+
 /// What a half model's other side has of a number: with the sign of odd quantities turned.
 enum class Side { meshed, mirrored };
 

@@ -7,6 +7,7 @@
 #include <dunefield/base/file_lock.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/run_store.hpp>
+#include <dunefield/campaign/search_runner.hpp>
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/run/saved_state.hpp>
@@ -291,6 +292,78 @@ TEST_F(RunFolder, EachVariantIsRunOnTheSameLattices) {
   EXPECT_EQ(read_figures(folder_ / "runs/raised_36-kmh_lattice-2").run.lattice, 1);
   EXPECT_EQ(run().runs.size(), 4u);
   EXPECT_TRUE(kept_.rows.empty()) << "all is done";
+}
+
+TEST_F(RunFolder, PicturesAreDrawnAfterTheRunAndAgainWithoutOne) {
+  const std::string text = read_text(folder_ / "c.toml");
+  write_text(folder_ / "c.toml", text +
+                                     "[[picture]]\nname = \"wake\"\nslice = \"x = 1 m, total "
+                                     "Cp\"\n[[picture]]\nname = \"line\"\nchart = \"section, y "
+                                     "= 0\"\n");
+  run();
+  EXPECT_FALSE(kept_.rows.empty());
+  EXPECT_TRUE(std::filesystem::exists(result("wake.png")));
+  EXPECT_TRUE(std::filesystem::exists(result("line.png")));
+  write_text(folder_ / "c.toml", text +
+                                     "[[picture]]\nname = \"nose\"\nsurface = [\"Cp, bands = "
+                                     "8\"]\nview = \"front\"\npaper = \"dark\"\n");
+  run();
+  EXPECT_TRUE(kept_.rows.empty()) << "drawn from the record";
+  EXPECT_TRUE(std::filesystem::exists(result("nose.png")));
+  for (const char* wrong :
+       {"[[picture]]\nsurface = \"Cp\"\n", "[[picture]]\nname = \"../x\"\n",
+        "[[picture]]\nname = \"speed\"\n", "[[picture]]\nname = \"a\"\nview = \"frnt\"\n",
+        "[[picture]]\nname = \"a\"\nsurface = \"bnads = 3\"\n",
+        "[[picture]]\nname = \"a\"\nchart = \"pie\"\n",
+        "[[picture]]\nname = \"a\"\npaper = \"blue\"\n"}) {
+    write_text(folder_ / "c.toml", text + wrong);
+    EXPECT_THROW(read_campaign(folder_ / "c.toml"), InputError) << wrong;
+  }
+}
+
+TEST_F(RunFolder, SettingsAreRunsOfTheirOwn) {
+  replace("speeds = [\"10 m/s\"]",
+          "speeds = [\"10 m/s\"]\n[runs.sweep]\n\"air.density\" = [\"1.2 kg/m3\", \"1.0 kg/m3\"]");
+  const CampaignResult result = run();
+  ASSERT_EQ(result.runs.size(), 2u);
+  EXPECT_EQ(kept_.meshes, 1) << "the mesh is the same";
+  EXPECT_EQ(result.runs[1].run.settings, (Settings{{"air.density", "1.0 kg/m3"}}));
+  EXPECT_EQ(read_figures(folder_ / "runs/as-it-is_36-kmh_air-density-1p0-kg-m3").run.settings,
+            result.runs[1].run.settings);
+  EXPECT_EQ(run().runs.size(), 2u);
+  EXPECT_TRUE(kept_.rows.empty()) << "all is done";
+}
+
+TEST_F(RunFolder, ASearchMakesRunsOfTheCampaignAndGoesOn) {
+  const std::string text = read_text(folder_ / "c.toml");
+  const std::string search =
+      "[search]\nleast = \"CD\"\nruns = 3\n[search.keys]\n\"tunnel.ahead\" = [2, 3]\n";
+  write_text(folder_ / "c.toml", text + search);
+  const CampaignSetup setup = prepare(read_campaign(folder_ / "c.toml"));
+  Kept kept;
+  const SearchResult found = run_search(setup, folder_ / "runs", {2, nullptr}, kept);
+  ASSERT_EQ(found.runs.size(), 3u);
+  ASSERT_TRUE(found.best);
+  EXPECT_NE(found.why.find("3 runs"), std::string::npos);
+  EXPECT_EQ(found.runs[0].settings, (Settings{{"tunnel.ahead", "2.5"}})) << "the middle first";
+  Kept again;
+  const SearchResult same = run_search(setup, folder_ / "runs", {2, nullptr}, again);
+  EXPECT_TRUE(again.rows.empty()) << "none is made twice";
+  EXPECT_EQ(same.best->run, found.best->run);
+  for (const char* wrong :
+       {"[search]\nleast = \"CD\"\n", "[search]\n[search.keys]\n\"tunnel.ahead\" = [2, 3]\n",
+        "[search]\nleast = \"CD\"\n[search.keys]\n\"tunnel.ahead\" = [3, 2]\n",
+        "[search]\nleast = \"CD\"\n[search.keys]\n\"tunnel.ahead\" = [3]\n",
+        "[search]\nleast = \"CD\"\n[search.keys]\n\"ride.front\" = [\"1 mm\", \"2 cm\"]\n",
+        "[search]\nleast = \"CX\"\n[search.keys]\n\"tunnel.ahead\" = [2, 3]\n",
+        "[search]\nleast = \"CD\"\nvariant = \"b\"\n[search.keys]\n\"tunnel.ahead\" = [2, 3]\n"}) {
+    write_text(folder_ / "c.toml", text + wrong);
+    EXPECT_THROW(read_campaign(folder_ / "c.toml"), InputError) << wrong;
+  }
+  write_text(folder_ / "c.toml", text);
+  EXPECT_THROW(
+      run_search(prepare(read_campaign(folder_ / "c.toml")), folder_ / "r", {2, nullptr}, kept),
+      InputError);
 }
 
 TEST_F(RunFolder, FoldersOfRunsCannotCollide) {

@@ -140,14 +140,14 @@ TEST(Picture, TheChangeFromItselfIsNothing) {
 TEST(Words, SayWhatIsWantedAndRefuseWhatIsNotKnown) {
   const SliceLook s = slice_look(
       "x = 1.5 m, total Cp, bands = 8, arrows, from = (0 m, -1 m, 0), to = (2 m, 1 m, 2 m)",
-      ball());
+      &ball());
   EXPECT_EQ(s.plane.point.x, 1.5);
   EXPECT_EQ(s.plane.normal.x, 1);
   EXPECT_EQ(s.quantity, "total Cp");
   EXPECT_EQ(s.bands, 8);
   EXPECT_TRUE(s.arrows);
   EXPECT_EQ(s.region.hi.x, 2);
-  EXPECT_EQ(slice_look("= 1 - total_Cp", ball()).quantity, "= 1 - total_Cp");
+  EXPECT_EQ(slice_look("= 1 - total_Cp", &ball()).quantity, "= 1 - total_Cp");
   const auto refusal = [](const auto& work) -> std::string {
     try {
       work();
@@ -156,15 +156,15 @@ TEST(Words, SayWhatIsWantedAndRefuseWhatIsNotKnown) {
     }
     return "";
   };
-  EXPECT_NE(refusal([] { slice_look("y = 0, bnads = 8", ball()); }).find("did you mean 'bands'"),
+  EXPECT_NE(refusal([] { slice_look("y = 0, bnads = 8", &ball()); }).find("did you mean 'bands'"),
             std::string::npos);
-  EXPECT_NE(refusal([] { slice_look("y = 5", ball()); }).find("unit"), std::string::npos);
-  EXPECT_NE(refusal([] { slice_look("y = 0, z = 1 m", ball()); }).find("more than one plane"),
+  EXPECT_NE(refusal([] { slice_look("y = 5", &ball()); }).find("unit"), std::string::npos);
+  EXPECT_NE(refusal([] { slice_look("y = 0, z = 1 m", &ball()); }).find("more than one plane"),
             std::string::npos);
-  EXPECT_NE(refusal([] { slice_look("Cp, speed", ball()); }).find("second quantity"),
+  EXPECT_NE(refusal([] { slice_look("Cp, speed", &ball()); }).find("second quantity"),
             std::string::npos);
   EXPECT_NE(refusal([] { surface_look("opacity = 3"); }).find("0 to 1"), std::string::npos);
-  EXPECT_NE(refusal([] { smoke_look("from = (0, 0, 0)", *view()); }).find("one end"),
+  EXPECT_NE(refusal([] { smoke_look("from = (0, 0, 0)", view().get()); }).find("one end"),
             std::string::npos);
   EXPECT_NE(refusal([] {
               PictureRequest r;

@@ -119,6 +119,43 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
       tool("compare " + runs + "/plain_60-kmh " + runs + "/fin_90-kmh").err.find("speeds differ"),
       std::string::npos);
 
+  // Whatever was computed can be looked at, in the words of the option.
+  const std::string picture = (folder / "look.png").string();
+  const ProcessResult looked = tool("look " + runs + "/plain_60-kmh " + runs +
+                                    "/fin_60-kmh --size 300x200 --surface \"Cp, bands = 8\" "
+                                    "--smoke \"count = 6\" --view rear --into " +
+                                    picture);
+  ASSERT_EQ(looked.exit_code, 0) << looked.err;
+  EXPECT_NE(looked.out.find("smoke"), std::string::npos) << looked.out;
+  EXPECT_TRUE(std::filesystem::exists(picture));
+  EXPECT_EQ(tool("look " + runs + "/fin_60-kmh --against " + runs +
+                 "/plain_60-kmh --slice --size "
+                 "300x200 --into " +
+                 picture)
+                .exit_code,
+            0);
+  const std::string chart = (folder / "chart.svg").string();
+  ASSERT_EQ(
+      tool("look " + runs + "/plain_60-kmh " + runs + "/plain_90-kmh --chart sweep --into " + chart)
+          .exit_code,
+      0);
+  EXPECT_NE(read_text(folder / "chart.csv").find("CL front"), std::string::npos);
+  for (const auto& [words, told] : {std::pair{"--slice \"y = 99 m\"", "misses the air"},
+                                    {"--surface \"Cpp\"", "has no 'Cpp'"},
+                                    {"--surface \"hide = bonnet\"", "has no part 'bonnet'"},
+                                    {"--view frnt", "did you mean 'front'"},
+                                    {"--range \"Cp = 1..-1\"", "inverted"},
+                                    {"--size 0x0", "0 x 0"},
+                                    {"--size big", "no size"},
+                                    {"--chart pie", "no chart"},
+                                    {"--film spin --into x", "no film"}}) {
+    const ProcessResult refused = tool("look " + runs + "/plain_60-kmh " + words);
+    EXPECT_EQ(refused.exit_code, 1) << words;
+    EXPECT_NE(refused.err.find(told), std::string::npos) << refused.err;
+  }
+  const Json at = Json::parse(tool("show " + runs + "/plain_60-kmh --at \"75 km/h\" --json").out);
+  EXPECT_GT(at.at("at_speed").at("drag_N"), at.at("drag_N"));
+
   // Another set-up is run anew, and the earlier result is kept.
   brick_campaign(folder, "[air]\ndensity = \"1.1 kg/m3\"\n");
   EXPECT_EQ(tool("run " + file).exit_code, 0);
@@ -241,7 +278,7 @@ TEST(Tool, ARunThatGoesOnCanBeLookedAtFromElsewhere) {
   for (const char* name :
        {"history.png", "pressure.png", "speed.png", "build-up.png", "build-up.csv", "record.json"})
     EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.look" / name)) << name;
-  EXPECT_EQ(tool("look " + file).exit_code, 1) << "it has ended";
+  EXPECT_EQ(tool("look " + file + " --slice").exit_code, 0) << "it was stopped, with all saved";
 }
 
 TEST(Tool, MeshesAndSaysHowGoodTheMeshIs) {

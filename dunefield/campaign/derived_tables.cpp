@@ -1,12 +1,11 @@
-// Tables of what follows from results: formulas of the user, and rounds.
-#include "tables.hpp"
-
+// Tables of what follows from results: figures, claims, means over the wind, rounds.
 #include <algorithm>
 
 #include <fmt/format.h>
 
-namespace dunefield::tool {
-namespace {
+#include <dunefield/campaign/result_tables.hpp>
+
+namespace dunefield {
 
 using Rows = std::vector<std::vector<std::string>>;
 
@@ -17,8 +16,9 @@ std::vector<DerivedFigure> all_figures(const Figures& run, const Campaign& campa
   return all;
 }
 
-void show_figures(const std::vector<Comparison>& comparisons, const Campaign& campaign,
-                  Console& console) {
+namespace {
+
+ResultTable figures_table(const std::vector<Comparison>& comparisons, const Campaign& campaign) {
   // A column each; a figure that some runs do not have stays empty there.
   std::vector<std::string> columns;
   const auto title = [](const DerivedFigure& d) {
@@ -41,15 +41,11 @@ void show_figures(const std::vector<Comparison>& comparisons, const Campaign& ca
             to_two_digits(d.value, d.half_interval);
       }
     }
-  console.line();
-  console.table(rows);
+  return {"What follows from it", rows, {}};
 }
 
-void show_wind(const std::vector<WindAveraged>& all, const Campaign& campaign, Console& console) {
-  if (all.empty()) return;
-  console.line();
-  console.heading(fmt::format("Drag averaged over a wind of {:.3g} km/h from all directions",
-                              3.6 * campaign.wind));
+ResultTable wind_table(const std::vector<WindAveraged>& all, const Campaign& campaign) {
+  if (all.empty()) return {};
   Rows rows = {{"variant", "at", "CD", "CD at least yaw", "yaw up to deg",
                 "change from '" + campaign.baseline + "'"}};
   for (const WindAveraged& w : all) {
@@ -62,8 +58,13 @@ void show_wind(const std::vector<WindAveraged>& all, const Campaign& campaign, C
                      w.weights.beyond ? ", beyond what was run" : ""),
          w.more ? fmt::format("{:+.4f} ± {:.4f}", w.more->value, w.more->uncertainty) : ""});
   }
-  console.table(rows);
+  return {fmt::format("Drag averaged over a wind of {:.3g} km/h from all directions",
+                      3.6 * campaign.wind),
+          rows,
+          {}};
 }
+
+}  // namespace
 
 const char* claim_verdict(const ClaimCompared& c) {
   if (!c.settled) return "none: not settled";
@@ -71,9 +72,10 @@ const char* claim_verdict(const ClaimCompared& c) {
   return c.difference.value > 0 ? "ours is more" : "ours is less";
 }
 
-void show_claims(const std::vector<ClaimCompared>& all, Console& console) {
-  if (all.empty()) return;
-  console.line();
+namespace {
+
+ResultTable claims_table(const std::vector<ClaimCompared>& all) {
+  if (all.empty()) return {};
   Rows rows = {{"claimed", "of", "at", "figure", "theirs", "ours", "difference", "verdict"}};
   for (const ClaimCompared& c : all)
     rows.push_back({c.claim.name, c.claim.variant, conditions_in_words(c.speed, c.settings),
@@ -81,10 +83,12 @@ void show_claims(const std::vector<ClaimCompared>& all, Console& console) {
                     to_two_digits(c.ours.value, c.ours.half_interval),
                     to_two_digits(c.difference.value, c.difference.uncertainty, "+"),
                     claim_verdict(c)});
-  console.table(rows);
-  console.line(
-      "Ours holds what history and mesh leave open, not what the model or the tunnel does.");
+  return {"Claims",
+          rows,
+          {"Ours holds what history and mesh leave open, not what the model or the tunnel does."}};
 }
+
+}  // namespace
 
 /// Comparisons with the same settings, group by group.
 std::vector<std::vector<Comparison>> by_settings(const std::vector<Comparison>& all) {
@@ -98,14 +102,13 @@ std::vector<std::vector<Comparison>> by_settings(const std::vector<Comparison>& 
   return groups;
 }
 
-void show_round(const Round& round, const std::vector<Comparison>& runs, const Campaign& campaign,
-                Console& console) {
+namespace {
+
+ResultTable round_table(const Round& round, const std::vector<Comparison>& runs,
+                        const Campaign& campaign) {
   constexpr double kwh = 3.6e6;  // J
   const Fuel fuel = round.fuel.empty() ? Fuel{kwh, "kWh"} : fuel_named(round.fuel);
-  console.line();
   const std::string with = in_words(runs.front().settings);
-  console.heading(fmt::format("{}: {:.4g} km{}", round.name, round.length() / 1000,
-                              with.empty() ? "" : ", " + with));
   Rows rows = {
       {"variant", "kWh", "of it air",
        fmt::format("{} per 100 km", round.fuel.empty() ? "kWh" : fuel.unit + (" " + round.fuel)),
@@ -127,85 +130,32 @@ void show_round(const Round& round, const std::vector<Comparison>& runs, const C
     rows.back().push_back(
         fmt::format("{:+.1f} ± {:.1f}", r.more->value * percent, r.more->uncertainty * percent));
   }
-  console.table(rows);
+  ResultTable t{fmt::format("{}: {:.4g} km{}", round.name, round.length() / 1000,
+                            with.empty() ? "" : ", " + with),
+                rows,
+                {}};
   for (const double speed : all.front().energy.assumed_speeds)
-    console.line(fmt::format(
+    t.notes.push_back(fmt::format(
         "{:.4g} km/h was not run: its CD is that of the nearest speed that was", 3.6 * speed));
+  return t;
 }
 
 }  // namespace
 
-void show_derived(const std::vector<Figures>& runs, const Campaign& campaign, Console& console) {
-  if (runs.empty()) return;
+std::vector<ResultTable> derived_tables(const std::vector<Figures>& runs,
+                                        const Campaign& campaign) {
+  std::vector<ResultTable> tables;
+  if (runs.empty()) return tables;
   const std::vector<Comparison> comparisons = compare(runs, campaign.baseline);
-  show_figures(comparisons, campaign, console);
-  show_claims(compare_claims(campaign.claims, comparisons, campaign.file.string()), console);
-  show_wind(wind_averaged(comparisons, campaign.wind), campaign, console);
-  for (const Round& round : campaign.rounds)
-    for (const auto& group : by_settings(comparisons)) show_round(round, group, campaign, console);
-}
-
-namespace {
-
-Json rounds_json(const std::vector<Comparison>& comparisons, const Campaign& campaign) {
-  Json rounds = Json::array();
+  tables.push_back(figures_table(comparisons, campaign));
+  tables.push_back(
+      claims_table(compare_claims(campaign.claims, comparisons, campaign.file.string())));
+  tables.push_back(wind_table(wind_averaged(comparisons, campaign.wind), campaign));
   for (const Round& round : campaign.rounds)
     for (const auto& group : by_settings(comparisons))
-      for (const RoundRow& r : over_round(round, group, campaign.baseline)) {
-        rounds.push_back({{"round", round.name},
-                          {"settings", in_words(group.front().settings)},
-                          {"variant", r.variant},
-                          {"energy_J", r.energy.energy},
-                          {"of_it_against_the_air_J", r.energy.of_air},
-                          {"half_interval_95_J", r.energy.half_interval}});
-        if (r.more)
-          rounds.back()["difference_J"] = r.more->value,
-          rounds.back()["difference_uncertainty_J"] = r.more->uncertainty;
-      }
-  return rounds;
+      tables.push_back(round_table(round, group, campaign));
+  std::erase_if(tables, [](const ResultTable& t) { return t.rows.empty(); });
+  return tables;
 }
 
-}  // namespace
-
-Json derived_json(const std::vector<Figures>& runs, const Campaign& campaign) {
-  const std::vector<Comparison> comparisons = compare(runs, campaign.baseline);
-  Json figures = Json::array(), claims = Json::array(), winds = Json::array();
-  for (const Comparison& c : comparisons)
-    for (const ComparisonRow& r : c.rows)
-      for (const DerivedFigure& d : all_figures(r.run, campaign))
-        figures.push_back({{"variant", r.run.run.variant},
-                           {"speed_m_s", c.speed},
-                           {"settings", in_words(c.settings)},
-                           {"name", d.name},
-                           {"unit", d.unit},
-                           {"value", d.value},
-                           {"half_interval_95", d.half_interval}});
-  for (const ClaimCompared& c :
-       compare_claims(campaign.claims, comparisons, campaign.file.string()))
-    claims.push_back({{"claim", c.claim.name},
-                      {"variant", c.claim.variant},
-                      {"speed_m_s", c.speed},
-                      {"figure", c.claim.figure},
-                      {"claimed", c.claim.value},
-                      {"ours", c.ours.value},
-                      {"difference", c.difference.value},
-                      {"difference_uncertainty", c.difference.uncertainty},
-                      {"verdict", claim_verdict(c)}});
-  for (const WindAveraged& w : wind_averaged(comparisons, campaign.wind)) {
-    winds.push_back({{"variant", w.variant},
-                     {"speed_m_s", w.speed},
-                     {"settings", in_words(w.settings)},
-                     {"wind_m_s", campaign.wind},
-                     {"CD", w.cd},
-                     {"CD_half_interval_95", w.half_interval}});
-    if (w.more)
-      winds.back()["CD_difference"] = w.more->value,
-      winds.back()["CD_difference_uncertainty"] = w.more->uncertainty;
-  }
-  return {{"figures", figures},
-          {"claims", claims},
-          {"averaged_over_wind", winds},
-          {"rounds", rounds_json(comparisons, campaign)}};
-}
-
-}  // namespace dunefield::tool
+}  // namespace dunefield

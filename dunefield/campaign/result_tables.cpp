@@ -1,0 +1,110 @@
+#include <dunefield/campaign/result_tables.hpp>
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+namespace dunefield {
+
+using Rows = std::vector<std::vector<std::string>>;
+
+namespace {
+
+/// "+0.012 ± 0.004", or nothing.
+std::string told(const std::optional<Difference>& d, int digits) {
+  return d ? fmt::format("{:+.{}f} ± {:.{}f}", d->value, digits, d->uncertainty, digits) : "";
+}
+
+std::string percent_of_drag(const ComparisonRow& r, const Comparison& c) {
+  const double base = c.baseline ? c.baseline->drag : 1;
+  return r.drag ? fmt::format("{:+.1f} ± {:.1f}", 100 * r.drag->value / base,
+                              100 * r.drag->uncertainty / base)
+                : "";
+}
+
+}  // namespace
+
+std::string with_interval(const WindowMean& w, int digits) {
+  return fmt::format("{:.{}f} ± {:.{}f}", w.mean, digits, w.half_interval, digits);
+}
+
+std::string to_two_digits(double value, double half_interval, const std::string& sign) {
+  constexpr int most = 6;
+  const double shown = half_interval > 0 ? half_interval : 1e-2 * std::abs(value);
+  const int decimals =
+      shown > 0 ? std::clamp(1 - static_cast<int>(std::floor(std::log10(shown))), 0, most) : 3;
+  return fmt::format(fmt::runtime("{:" + sign + ".{}f} ± {:.{}f}"), value, decimals, half_interval,
+                     decimals);
+}
+
+std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
+                                           const std::string& baseline, const Wants& wants) {
+  std::vector<ResultTable> tables;
+  for (const Comparison& c : compare(runs, baseline)) {
+    int lattices = 1;
+    for (const ComparisonRow& r : c.rows) lattices = std::max(lattices, r.lattices);
+    Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "status"}};
+    for (const ComparisonRow& r : c.rows)
+      rows.push_back({r.run.run.variant, with_interval(r.run.cd, 4), with_interval(r.run.cl, 3),
+                      with_interval(r.run.clf, 3), with_interval(r.run.clr, 3),
+                      fmt::format("{:.3f}", r.run.cd.mean * r.run.reference.frontal_area),
+                      fmt::format("{:.1f}", r.run.drag), words(r.run.status)});
+    tables.push_back({conditions_in_words(c.speed, c.settings) +
+                          (lattices > 1 ? fmt::format(", means of {} lattices", lattices) : ""),
+                      rows,
+                      {}});
+    rows = {{"change from '" + baseline + "'", "drag N", "drag %", "CLF", "CLR", "verdict"}};
+    for (const ComparisonRow& r : c.rows)
+      if (r.verdict != Verdict::baseline)
+        rows.push_back({r.run.run.variant, told(r.drag, 1), percent_of_drag(r, c), told(r.clf, 3),
+                        told(r.clr, 3), verdict_in_words(r, wants)});
+    if (rows.size() > 1) tables.push_back({"", rows, {}});
+  }
+  return tables;
+}
+
+std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
+                                       const std::string& baseline, const Wants& wants) {
+  std::vector<std::string> lines;
+  for (const Comparison& c : compare(runs, baseline))
+    for (const ComparisonRow& r : c.rows) {
+      if (r.verdict == Verdict::baseline) continue;
+      const std::string drag = percent_of_drag(r, c);
+      lines.push_back(fmt::format("{} at {}: {}{}", r.run.run.variant,
+                                  conditions_in_words(c.speed, c.settings),
+                                  drag.empty() ? "" : "drag " + drag + " %, ",
+                                  verdict_in_words(r, wants)));
+    }
+  return lines;
+}
+
+ResultTable by_part_table(const Figures& run, const Figures& baseline) {
+  const std::vector<PartDifference> parts = by_part(run, baseline);
+  if (parts.empty()) return {};
+  Rows rows = {{"part", "change of CD", "% of all drag", "change of CL"}};
+  for (const PartDifference& p : parts)
+    rows.push_back({p.part, fmt::format("{:+.4f}", p.cd),
+                    fmt::format("{:+.1f}", 100 * p.cd / baseline.cd.mean),
+                    fmt::format("{:+.4f}", p.cl)});
+  return {fmt::format("Where '{}' differs from '{}', means by part", run.run.variant,
+                      baseline.run.variant),
+          rows,
+          {}};
+}
+
+ResultTable by_stretch_table(const Explanation& e, const Figures& baseline) {
+  Rows rows = {
+      {"from m", "to m", "change of CD", "% of all drag", "pressure", "friction", "baseline's CD"}};
+  for (const Stretch& s : e.stretches)
+    rows.push_back({fmt::format("{:+.2f}", s.from), fmt::format("{:+.2f}", s.to),
+                    fmt::format("{:+.4f}", s.cd),
+                    fmt::format("{:+.1f}", 100 * s.cd / baseline.cd.mean),
+                    fmt::format("{:+.4f}", s.pressure), fmt::format("{:+.4f}", s.friction),
+                    fmt::format("{:.4f}", s.baseline)});
+  return {fmt::format("By stretch of the length, nose to tail, of the last states alone (CD {:+.4f})",
+                      e.last_state),
+          rows,
+          {}};
+}
+
+}  // namespace dunefield

@@ -46,5 +46,6 @@
 #include <dunefield/record/quantities.hpp>
 #include <dunefield/record/readings.hpp>
 #include <dunefield/record/sampler.hpp>
+#include <dunefield/report/report.hpp>
 #include <dunefield/run/hashes.hpp>
 #include <dunefield/run/run.hpp>

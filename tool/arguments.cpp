@@ -250,6 +250,17 @@ void add_explain(CLI::App& app, Arguments& a) {
       "Example: dunefield explain marram.runs/as-it-is_90-kmh marram.runs/tapered-tail_90-kmh");
 }
 
+void add_report(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("report",
+                                   "Write a campaign's report, one HTML file that opens anywhere: "
+                                   "verdicts, why, numbers, charts, "
+                                   "pictures, set-up.");
+  c->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  c->add_option("--runs", a.runs_folder, "folder of the runs (default: beside the campaign file)");
+  c->add_option("--into", a.into, "file to write (default: report.html in the folder of the runs)");
+  c->footer("Example: dunefield report marram.toml");
+}
+
 void add_search(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("search",
                                    "Look for the best setting of the numbers that [search] of a "
@@ -305,6 +316,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_list(app, a);
   add_compare(app, a);
   add_explain(app, a);
+  add_report(app, a);
   add_search(app, a);
   add_independence(app, a);
   add_demo(app, a);

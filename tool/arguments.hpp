@@ -22,7 +22,7 @@ struct Arguments {
   ListArguments list;
   LookArguments look;
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
-  std::string at_speed;
+  std::string at_speed, runs_folder;
   bool only_files = false, cgns = false, again = false;
 };
 

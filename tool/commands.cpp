@@ -178,6 +178,28 @@ int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
   return run_prepared(setup, into.empty() ? default_folder(setup.campaign) : into, ranks, console);
 }
 
+namespace {
+
+void write_report(const CampaignSetup& setup, const fs::path& runs, const fs::path& into,
+                  Console& console) {
+  const Progress progress{
+      [&](const std::string& stage, double) { console.progress("report     " + stage); },
+      stop_requested};
+  write_text(into, report_page(setup, runs, {DUNEFIELD_VERSION}, progress));
+  console.line("report     " + into.string());
+}
+
+}  // namespace
+
+int report(const fs::path& file, const fs::path& runs, const fs::path& into, Console& console) {
+  const CampaignSetup setup = prepare(read_campaign(file));
+  const fs::path folder = runs.empty() ? default_folder(setup.campaign) : runs;
+  const fs::path target = into.empty() ? default_report(folder) : into;
+  write_report(setup, folder, target, console);
+  console.json(dumped({{"report", target.string()}}));
+  return exit_code::done;
+}
+
 int demo(const std::string& name, const fs::path& folder, bool only_files, const Ranks& ranks,
          Console& console) {
   const fs::path file =
@@ -188,7 +210,12 @@ int demo(const std::string& name, const fs::path& folder, bool only_files, const
     console.json(dumped({{"campaign_file", file.string()}}));
     return exit_code::done;
   }
-  return run({file.string()}, {}, {}, ranks, console);
+  const int code = run({file.string()}, {}, {}, ranks, console);
+  if (code != exit_code::done || !ranks.is_root()) return code;
+  const CampaignSetup setup = prepare(read_campaign(file));
+  const fs::path runs = default_folder(setup.campaign);
+  write_report(setup, runs, default_report(runs), console);
+  return code;
 }
 
 }  // namespace dunefield::tool

@@ -74,6 +74,9 @@ int compare(const std::vector<std::string>& folders, const std::vector<std::stri
             Console& console);
 /// @param folders the baseline and the run that differs from it
 int explain(const std::vector<std::string>& folders, Console& console);
+/// Writes the campaign's report.
+int report(const std::filesystem::path& campaign, const std::filesystem::path& runs,
+           const std::filesystem::path& into, Console& console);
 /// Runs the campaign's [search].
 int search(const std::filesystem::path& campaign, const std::filesystem::path& into,
            const Ranks& ranks, Console& console);

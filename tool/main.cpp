@@ -29,6 +29,7 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("plan")) return tool::plan(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("run")) return tool::run(a.files, a.surface, a.into, ranks, console);
+  if (app.got_subcommand("report")) return tool::report(a.campaign, a.runs_folder, a.into, console);
   if (app.got_subcommand("search")) return tool::search(a.campaign, a.into, ranks, console);
   if (app.got_subcommand("independence"))
     return tool::independence(a.campaign, a.recipes, a.into, ranks, console);

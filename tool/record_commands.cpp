@@ -188,7 +188,8 @@ int compare(const std::vector<std::string>& folders, const std::vector<std::stri
   }
   const std::string baseline = runs.front().run.variant;
   show_comparison(runs, baseline, wants, console);
-  for (std::size_t i = 1; i < runs.size(); ++i) show({by_part_table(runs[i], runs.front())}, console);
+  for (std::size_t i = 1; i < runs.size(); ++i)
+    show({by_part_table(runs[i], runs.front())}, console);
   console.json(dumped({{"baseline", baseline}, {"runs", comparison_json(runs, baseline, wants)}}));
   return exit_code::done;
 }

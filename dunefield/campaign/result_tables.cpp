@@ -70,10 +70,9 @@ std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
     for (const ComparisonRow& r : c.rows) {
       if (r.verdict == Verdict::baseline) continue;
       const std::string drag = percent_of_drag(r, c);
-      lines.push_back(fmt::format("{} at {}: {}{}", r.run.run.variant,
-                                  conditions_in_words(c.speed, c.settings),
-                                  drag.empty() ? "" : "drag " + drag + " %, ",
-                                  verdict_in_words(r, wants)));
+      lines.push_back(
+          fmt::format("{} at {}: {}{}", r.run.run.variant, conditions_in_words(c.speed, c.settings),
+                      drag.empty() ? "" : "drag " + drag + " %, ", verdict_in_words(r, wants)));
     }
   return lines;
 }
@@ -96,15 +95,15 @@ ResultTable by_stretch_table(const Explanation& e, const Figures& baseline) {
   Rows rows = {
       {"from m", "to m", "change of CD", "% of all drag", "pressure", "friction", "baseline's CD"}};
   for (const Stretch& s : e.stretches)
-    rows.push_back({fmt::format("{:+.2f}", s.from), fmt::format("{:+.2f}", s.to),
-                    fmt::format("{:+.4f}", s.cd),
-                    fmt::format("{:+.1f}", 100 * s.cd / baseline.cd.mean),
-                    fmt::format("{:+.4f}", s.pressure), fmt::format("{:+.4f}", s.friction),
-                    fmt::format("{:.4f}", s.baseline)});
-  return {fmt::format("By stretch of the length, nose to tail, of the last states alone (CD {:+.4f})",
-                      e.last_state),
-          rows,
-          {}};
+    rows.push_back(
+        {fmt::format("{:+.2f}", s.from), fmt::format("{:+.2f}", s.to), fmt::format("{:+.4f}", s.cd),
+         fmt::format("{:+.1f}", 100 * s.cd / baseline.cd.mean), fmt::format("{:+.4f}", s.pressure),
+         fmt::format("{:+.4f}", s.friction), fmt::format("{:.4f}", s.baseline)});
+  return {
+      fmt::format("By stretch of the length, nose to tail, of the last states alone (CD {:+.4f})",
+                  e.last_state),
+      rows,
+      {}};
 }
 
 }  // namespace dunefield

@@ -17,7 +17,8 @@ struct ResultTable {
 
 /// "0.3691 ± 0.0012"
 std::string with_interval(const WindowMean& mean, int digits);
-/// A value with as many decimals as its half interval has for two digits: "11290 ± 230". @param sign
+/// A value with as many decimals as its half interval has for two digits: "11290 ± 230". @param
+/// sign
 /// "+" shows it always
 std::string to_two_digits(double value, double half_interval, const std::string& sign = "");
 
@@ -33,8 +34,7 @@ ResultTable by_part_table(const Figures& run, const Figures& baseline);
 /// Which stretch of the length does.
 ResultTable by_stretch_table(const Explanation& explanation, const Figures& baseline);
 /// Figures, claims, means over the wind, rounds.
-std::vector<ResultTable> derived_tables(const std::vector<Figures>& runs,
-                                        const Campaign& campaign);
+std::vector<ResultTable> derived_tables(const std::vector<Figures>& runs, const Campaign& campaign);
 
 /// What is built in, and the user's own formulas.
 std::vector<DerivedFigure> all_figures(const Figures& run, const Campaign& campaign);

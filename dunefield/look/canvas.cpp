@@ -11,6 +11,7 @@
 #include <pango/pangocairo.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/valid_text.hpp>
 
 namespace dunefield {
 namespace {
@@ -141,7 +142,7 @@ void Canvas::text(double x, double y, const std::string& text, double size, Colo
       pango_font_description_from_string(bold ? "DejaVu Sans Bold" : "DejaVu Sans");
   pango_font_description_set_absolute_size(font, size * PANGO_SCALE);
   pango_layout_set_font_description(layout, font);
-  pango_layout_set_text(layout, text.c_str(), static_cast<int>(text.size()));
+  pango_layout_set_text(layout, valid_text(text).c_str(), -1);
   int w = 0, h = 0;
   pango_layout_get_pixel_size(layout, &w, &h);
   cairo_set_source_rgb(cr, c.r, c.g, c.b);
@@ -156,7 +157,7 @@ double Canvas::text_width(const std::string& text, double size) const {
   PangoFontDescription* font = pango_font_description_from_string("DejaVu Sans");
   pango_font_description_set_absolute_size(font, size * PANGO_SCALE);
   pango_layout_set_font_description(layout, font);
-  pango_layout_set_text(layout, text.c_str(), static_cast<int>(text.size()));
+  pango_layout_set_text(layout, valid_text(text).c_str(), -1);
   int w = 0, h = 0;
   pango_layout_get_pixel_size(layout, &w, &h);
   pango_font_description_free(font);
@@ -193,6 +194,18 @@ void Canvas::legend(const ColourScale& scale, double x, double y, double width, 
     line(at, top + bar, at, top + bar + 5, 1.2, c);
     text(at, top + bar + 6, mark_text(mark, scale.most - scale.least), 13, c, Anchor::centre);
   }
+}
+
+std::string Canvas::png_bytes() const {
+  std::string bytes;
+  cairo_surface_write_to_png_stream(
+      state_->surface,
+      [](void* to, const unsigned char* data, unsigned length) {
+        static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
+        return CAIRO_STATUS_SUCCESS;
+      },
+      &bytes);
+  return bytes;
 }
 
 void Canvas::write_png(const std::filesystem::path& file) {

@@ -42,6 +42,7 @@ class Canvas {
   double text_width(const std::string& text, double size) const;
   /// All that is on it now.
   Image image() const;
+  std::string png_bytes() const;
   /// Completes an SVG file. @throw OutputError
   void finish(const std::filesystem::path& file);
   /// @throw OutputError

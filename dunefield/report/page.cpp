@@ -1,0 +1,224 @@
+#include <dunefield/report/page.hpp>
+
+#include <sstream>
+
+#include <fmt/format.h>
+#include <glib.h>
+#include <pugixml.hpp>
+
+#include <dunefield/base/valid_text.hpp>
+#include <dunefield/look/canvas.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr char style[] = R"css(
+:root { --paper: #fbfaf6; --ink: #29271f; --faint: #6b675c; --line: #dcd8cc; --band: #f1eee5; --accent: #0b5275; }
+@media (prefers-color-scheme: dark) {
+  :root { --paper: #1d1e20; --ink: #eceae3; --faint: #a5a39b; --line: #3a3b3d; --band: #27282a; --accent: #7fc1e0; } }
+* { box-sizing: border-box; }
+body { margin: 0; background: var(--paper); color: var(--ink); font: 16px/1.5 "DejaVu Sans", Verdana, sans-serif; }
+main, header, nav { max-width: 1180px; margin: 0 auto; padding: 0 20px; }
+h1 { font-size: 1.7rem; margin: 28px 0 4px; }
+h2 { font-size: 1.25rem; margin: 44px 0 10px; padding-top: 10px; border-top: 2px solid var(--line); }
+h3 { font-size: 1.02rem; margin: 26px 0 6px; }
+p { margin: 6px 0; } .note { color: var(--faint); font-size: .9rem; }
+nav ul { display: flex; flex-wrap: wrap; gap: 4px 18px; list-style: none; padding: 0; margin: 10px 0; }
+a { color: var(--accent); } a:focus-visible, button:focus-visible, summary:focus-visible { outline: 3px solid var(--accent); outline-offset: 2px; }
+.verdict li { margin: 6px 0; font-size: 1.08rem; }
+.scroll { overflow-x: auto; margin: 8px 0 4px; }
+table { border-collapse: collapse; font-size: .9rem; font-variant-numeric: tabular-nums; }
+caption { text-align: left; font-weight: bold; padding: 4px 0; }
+th, td { padding: 5px 12px 5px 0; text-align: right; white-space: nowrap; border-bottom: 1px solid var(--line); }
+th:first-child, td:first-child { text-align: left; }
+th button { font: inherit; font-weight: bold; color: inherit; background: none; border: 0; padding: 0; cursor: pointer; text-align: inherit; }
+tbody tr:nth-child(even) { background: var(--band); }
+button.copy { font: inherit; font-size: .8rem; color: var(--accent); background: none; border: 1px solid var(--line); border-radius: 4px; padding: 2px 10px; cursor: pointer; }
+figure { margin: 14px 0; } figcaption { color: var(--faint); font-size: .9rem; }
+img { max-width: 100%; height: auto; display: block; border: 1px solid var(--line); }
+details { margin: 10px 0; } summary { cursor: pointer; color: var(--accent); }
+pre { background: var(--band); padding: 12px; overflow-x: auto; font-size: .82rem; }
+@media print { nav, button.copy { display: none; } body { font-size: 11px; } figure, table, tr { break-inside: avoid; } h2, h3 { break-after: avoid; } details { display: block; } .scroll { overflow: visible; } }
+)css";
+
+constexpr char script[] = R"js(
+(function () {
+  "use strict";
+  function number(text) {
+    var found = /[-+]?\d+(\.\d+)?(e[-+]?\d+)?/i.exec(text);
+    return found ? parseFloat(found[0]) : NaN;
+  }
+  function cells(row) { return Array.prototype.map.call(row.cells, function (c) { return c.textContent; }); }
+  document.querySelectorAll("table").forEach(function (table) {
+    var body = table.tBodies[0];
+    table.querySelectorAll("thead button").forEach(function (button, column) {
+      button.addEventListener("click", function () {
+        var up = button.parentNode.getAttribute("aria-sort") !== "ascending";
+        table.querySelectorAll("thead th").forEach(function (h) { h.setAttribute("aria-sort", "none"); });
+        button.parentNode.setAttribute("aria-sort", up ? "ascending" : "descending");
+        Array.prototype.slice.call(body.rows).sort(function (a, b) {
+          var x = a.cells[column].textContent, y = b.cells[column].textContent, m = number(x), n = number(y);
+          var order = column > 0 && !isNaN(m) && !isNaN(n) ? m - n : x.localeCompare(y);
+          return up ? order : -order;
+        }).forEach(function (row) { body.appendChild(row); });
+      });
+    });
+    var copy = table.parentNode.parentNode.querySelector("button.copy");
+    if (!copy) return;
+    copy.addEventListener("click", function () {
+      var text = Array.prototype.map.call(table.rows, function (row) {
+        return cells(row).map(function (c) { return /[",\n]/.test(c) ? '"' + c.replace(/"/g, '""') + '"' : c; }).join(",");
+      }).join("\n");
+      var done = function () { copy.textContent = "copied"; };
+      if (navigator.clipboard) { navigator.clipboard.writeText(text).then(done, function () { copy.textContent = "the browser does not allow it"; }); }
+    });
+  });
+}());
+)js";
+
+std::string base64(const std::string& bytes) {
+  char* text = g_base64_encode(reinterpret_cast<const guchar*>(bytes.data()), bytes.size());
+  std::string out = text;
+  g_free(text);
+  return out;
+}
+
+/// As content security policies name what is allowed.
+std::string fingerprint(const std::string& text) {
+  GChecksum* sum = g_checksum_new(G_CHECKSUM_SHA256);
+  g_checksum_update(sum, reinterpret_cast<const guchar*>(text.data()),
+                    static_cast<gssize>(text.size()));
+  guint8 digest[32];
+  gsize length = sizeof digest;
+  g_checksum_get_digest(sum, digest, &length);
+  g_checksum_free(sum);
+  return "'sha256-" + base64(std::string(reinterpret_cast<char*>(digest), length)) + "'";
+}
+
+}  // namespace
+
+struct Page::State {
+  pugi::xml_document doc;
+  pugi::xml_node contents, main, here;
+  int sections = 0;
+
+  pugi::xml_node add(pugi::xml_node to, const char* element, const std::string& text) {
+    auto node = to.append_child(element);
+    node.text().set(valid_text(text).c_str());
+    return node;
+  }
+};
+
+Page::Page(const std::string& title) : state_(std::make_unique<State>()) {
+  State& s = *state_;
+  auto html = s.doc.append_child("html");
+  html.append_attribute("lang") = "en";
+  auto head = html.append_child("head");
+  head.append_child("meta").append_attribute("charset") = "utf-8";
+  auto policy = head.append_child("meta");
+  policy.append_attribute("http-equiv") = "Content-Security-Policy";
+  policy.append_attribute("content") =
+      fmt::format("default-src 'none'; img-src data:; style-src {}; script-src {}",
+                  fingerprint(style), fingerprint(script))
+          .c_str();
+  auto view = head.append_child("meta");
+  view.append_attribute("name") = "viewport";
+  view.append_attribute("content") = "width=device-width, initial-scale=1";
+  s.add(head, "title", title);
+  auto body = html.append_child("body");
+  s.add(body.append_child("header"), "h1", title);
+  auto nav = body.append_child("nav");
+  nav.append_attribute("aria-label") = "contents";
+  s.contents = nav.append_child("ul");
+  s.main = s.here = body.append_child("main");
+}
+Page::~Page() = default;
+
+void Page::section(const std::string& title) {
+  State& s = *state_;
+  const std::string id = fmt::format("s{}", ++s.sections);
+  auto link = s.add(s.contents.append_child("li"), "a", title);
+  link.append_attribute("href") = ("#" + id).c_str();
+  s.here = s.main.append_child("section");
+  s.here.append_attribute("aria-labelledby") = id.c_str();
+  s.add(s.here, "h2", title).append_attribute("id") = id.c_str();
+}
+
+void Page::heading(const std::string& text) { state_->add(state_->here, "h3", text); }
+void Page::paragraph(const std::string& text) { state_->add(state_->here, "p", text); }
+
+void Page::list(const std::vector<std::string>& lines) {
+  auto ul = state_->here.append_child("ul");
+  ul.append_attribute("class") = "verdict";
+  for (const std::string& l : lines) state_->add(ul, "li", l);
+}
+
+void Page::table(const std::string& caption, const std::vector<std::vector<std::string>>& rows,
+                 const std::vector<std::string>& notes) {
+  State& s = *state_;
+  if (rows.empty()) return;
+  auto block = s.here.append_child("div");
+  auto scroll = block.append_child("div");
+  scroll.append_attribute("class") = "scroll";
+  scroll.append_attribute("tabindex") = "0";
+  scroll.append_attribute("role") = "region";
+  scroll.append_attribute("aria-label") =
+      valid_text(caption.empty() ? rows[0][0] : caption).c_str();
+  auto table = scroll.append_child("table");
+  if (!caption.empty()) s.add(table, "caption", caption);
+  auto head = table.append_child("thead").append_child("tr");
+  for (const std::string& h : rows[0]) {
+    auto th = head.append_child("th");
+    th.append_attribute("scope") = "col";
+    th.append_attribute("aria-sort") = "none";
+    s.add(th, "button", h).append_attribute("type") = "button";
+  }
+  auto body = table.append_child("tbody");
+  for (std::size_t i = 1; i < rows.size(); ++i) {
+    auto row = body.append_child("tr");
+    for (std::size_t k = 0; k < rows[i].size(); ++k) {
+      auto cell = s.add(row, k == 0 ? "th" : "td", rows[i][k]);
+      if (k == 0) cell.append_attribute("scope") = "row";
+    }
+  }
+  auto copy = s.add(block, "button", "copy as CSV");
+  copy.append_attribute("class") = "copy";
+  copy.append_attribute("type") = "button";
+  for (const std::string& n : notes) s.add(block, "p", n).append_attribute("class") = "note";
+}
+
+void Page::picture(const Image& image, const std::string& text) {
+  picture_file(Canvas(image).png_bytes(), "image/png", text);
+}
+
+void Page::picture_file(const std::string& bytes, const std::string& type,
+                        const std::string& text) {
+  auto figure = state_->here.append_child("figure");
+  auto img = figure.append_child("img");
+  img.append_attribute("alt") = valid_text(text).c_str();
+  img.append_attribute("src") = ("data:" + type + ";base64," + base64(bytes)).c_str();
+  state_->add(figure, "figcaption", text);
+}
+
+void Page::folded(const std::string& title, const std::string& text) {
+  auto details = state_->here.append_child("details");
+  state_->add(details, "summary", title);
+  state_->add(details, "pre", text);
+}
+
+std::string Page::html() {
+  std::ostringstream out;
+  // Elements without content would be taken as open by readers of HTML.
+  state_->doc.save(
+      out, "", pugi::format_raw | pugi::format_no_declaration | pugi::format_no_empty_element_tags,
+      pugi::encoding_utf8);
+  std::string text = "<!DOCTYPE html>\n" + out.str();
+  // The two texts of ours that are markup's own, as they are.
+  const std::size_t head = text.find("</head>");
+  text.insert(head, std::string("<style>") + style + "</style>");
+  const std::size_t body = text.rfind("</body>");
+  text.insert(body, std::string("<script>") + script + "</script>");
+  return text;
+}
+
+}  // namespace dunefield

@@ -1,0 +1,42 @@
+// One self-contained HTML page, put together as a tree of text: nothing that comes from data is
+// ever markup. No network; what scripts there are is allowed by its hash alone.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include <dunefield/look/image.hpp>
+
+namespace dunefield {
+
+class Page {
+ public:
+  explicit Page(const std::string& title);
+  ~Page();
+  Page(const Page&) = delete;
+  Page& operator=(const Page&) = delete;
+
+  /// Begins a part of the page with an entry in its contents.
+  void section(const std::string& title);
+  void heading(const std::string& text);
+  void paragraph(const std::string& text);
+  void list(const std::vector<std::string>& lines);
+  /// The first row is the heading; sorted by a click, copied as CSV.
+  void table(const std::string& caption, const std::vector<std::vector<std::string>>& rows,
+             const std::vector<std::string>& notes = {});
+  /// @param text what it shows, for those who do not see it
+  void picture(const Image& image, const std::string& text);
+  /// A file of pixels (PNG) or lines (SVG), as it is.
+  void picture_file(const std::string& bytes, const std::string& type, const std::string& text);
+  /// Folded away until it is wanted.
+  void folded(const std::string& title, const std::string& text);
+
+  std::string html();
+
+ private:
+  struct State;
+  std::unique_ptr<State> state_;
+};
+
+}  // namespace dunefield

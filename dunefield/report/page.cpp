@@ -8,73 +8,10 @@
 
 #include <dunefield/base/valid_text.hpp>
 #include <dunefield/look/canvas.hpp>
+#include <page_parts.hpp>
 
 namespace dunefield {
 namespace {
-
-constexpr char style[] = R"css(
-:root { --paper: #fbfaf6; --ink: #29271f; --faint: #6b675c; --line: #dcd8cc; --band: #f1eee5; --accent: #0b5275; }
-@media (prefers-color-scheme: dark) {
-  :root { --paper: #1d1e20; --ink: #eceae3; --faint: #a5a39b; --line: #3a3b3d; --band: #27282a; --accent: #7fc1e0; } }
-* { box-sizing: border-box; }
-body { margin: 0; background: var(--paper); color: var(--ink); font: 16px/1.5 "DejaVu Sans", Verdana, sans-serif; }
-main, header, nav { max-width: 1180px; margin: 0 auto; padding: 0 20px; }
-h1 { font-size: 1.7rem; margin: 28px 0 4px; }
-h2 { font-size: 1.25rem; margin: 44px 0 10px; padding-top: 10px; border-top: 2px solid var(--line); }
-h3 { font-size: 1.02rem; margin: 26px 0 6px; }
-p { margin: 6px 0; } .note { color: var(--faint); font-size: .9rem; }
-nav ul { display: flex; flex-wrap: wrap; gap: 4px 18px; list-style: none; padding: 0; margin: 10px 0; }
-a { color: var(--accent); } a:focus-visible, button:focus-visible, summary:focus-visible { outline: 3px solid var(--accent); outline-offset: 2px; }
-.verdict li { margin: 6px 0; font-size: 1.08rem; }
-.scroll { overflow-x: auto; margin: 8px 0 4px; }
-table { border-collapse: collapse; font-size: .9rem; font-variant-numeric: tabular-nums; }
-caption { text-align: left; font-weight: bold; padding: 4px 0; }
-th, td { padding: 5px 12px 5px 0; text-align: right; white-space: nowrap; border-bottom: 1px solid var(--line); }
-th:first-child, td:first-child { text-align: left; }
-th button { font: inherit; font-weight: bold; color: inherit; background: none; border: 0; padding: 0; cursor: pointer; text-align: inherit; }
-tbody tr:nth-child(even) { background: var(--band); }
-button.copy { font: inherit; font-size: .8rem; color: var(--accent); background: none; border: 1px solid var(--line); border-radius: 4px; padding: 2px 10px; cursor: pointer; }
-figure { margin: 14px 0; } figcaption { color: var(--faint); font-size: .9rem; }
-img { max-width: 100%; height: auto; display: block; border: 1px solid var(--line); }
-details { margin: 10px 0; } summary { cursor: pointer; color: var(--accent); }
-pre { background: var(--band); padding: 12px; overflow-x: auto; font-size: .82rem; }
-@media print { nav, button.copy { display: none; } body { font-size: 11px; } figure, table, tr { break-inside: avoid; } h2, h3 { break-after: avoid; } details { display: block; } .scroll { overflow: visible; } }
-)css";
-
-constexpr char script[] = R"js(
-(function () {
-  "use strict";
-  function number(text) {
-    var found = /[-+]?\d+(\.\d+)?(e[-+]?\d+)?/i.exec(text);
-    return found ? parseFloat(found[0]) : NaN;
-  }
-  function cells(row) { return Array.prototype.map.call(row.cells, function (c) { return c.textContent; }); }
-  document.querySelectorAll("table").forEach(function (table) {
-    var body = table.tBodies[0];
-    table.querySelectorAll("thead button").forEach(function (button, column) {
-      button.addEventListener("click", function () {
-        var up = button.parentNode.getAttribute("aria-sort") !== "ascending";
-        table.querySelectorAll("thead th").forEach(function (h) { h.setAttribute("aria-sort", "none"); });
-        button.parentNode.setAttribute("aria-sort", up ? "ascending" : "descending");
-        Array.prototype.slice.call(body.rows).sort(function (a, b) {
-          var x = a.cells[column].textContent, y = b.cells[column].textContent, m = number(x), n = number(y);
-          var order = column > 0 && !isNaN(m) && !isNaN(n) ? m - n : x.localeCompare(y);
-          return up ? order : -order;
-        }).forEach(function (row) { body.appendChild(row); });
-      });
-    });
-    var copy = table.parentNode.parentNode.querySelector("button.copy");
-    if (!copy) return;
-    copy.addEventListener("click", function () {
-      var text = Array.prototype.map.call(table.rows, function (row) {
-        return cells(row).map(function (c) { return /[",\n]/.test(c) ? '"' + c.replace(/"/g, '""') + '"' : c; }).join(",");
-      }).join("\n");
-      var done = function () { copy.textContent = "copied"; };
-      if (navigator.clipboard) { navigator.clipboard.writeText(text).then(done, function () { copy.textContent = "the browser does not allow it"; }); }
-    });
-  });
-}());
-)js";
 
 std::string base64(const std::string& bytes) {
   char* text = g_base64_encode(reinterpret_cast<const guchar*>(bytes.data()), bytes.size());
@@ -119,7 +56,7 @@ Page::Page(const std::string& title) : state_(std::make_unique<State>()) {
   policy.append_attribute("http-equiv") = "Content-Security-Policy";
   policy.append_attribute("content") =
       fmt::format("default-src 'none'; img-src data:; style-src {}; script-src {}",
-                  fingerprint(style), fingerprint(script))
+                  fingerprint(page_style), fingerprint(page_script))
           .c_str();
   auto view = head.append_child("meta");
   view.append_attribute("name") = "viewport";
@@ -215,9 +152,9 @@ std::string Page::html() {
   std::string text = "<!DOCTYPE html>\n" + out.str();
   // The two texts of ours that are markup's own, as they are.
   const std::size_t head = text.find("</head>");
-  text.insert(head, std::string("<style>") + style + "</style>");
+  text.insert(head, std::string("<style>") + page_style + "</style>");
   const std::size_t body = text.rfind("</body>");
-  text.insert(body, std::string("<script>") + script + "</script>");
+  text.insert(body, std::string("<script>") + page_script + "</script>");
   return text;
 }
 

@@ -33,10 +33,10 @@
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/render.hpp>
 #include <dunefield/look/scene_files.hpp>
+#include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/look/vehicle_sheets.hpp>
 #include <dunefield/look/vortex_cores.hpp>
 #include <dunefield/look/wake.hpp>
-#include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/recipe.hpp>
 #include <dunefield/mesh/tunnel.hpp>

@@ -15,6 +15,23 @@ std::string told(const std::optional<Difference>& d, int digits) {
   return d ? fmt::format("{:+.{}f} ± {:.{}f}", d->value, digits, d->uncertainty, digits) : "";
 }
 
+/// "none: not settled" as it reads in a sentence.
+std::string with_no_verdict(const std::string& verdict) {
+  return verdict.starts_with("none: ") ? "no verdict: " + verdict.substr(6) : verdict;
+}
+
+/// Variants from the least drag to the most.
+std::string ranking(const Comparison& c) {
+  std::vector<const ComparisonRow*> rows;
+  for (const ComparisonRow& r : c.rows) rows.push_back(&r);
+  std::stable_sort(rows.begin(), rows.end(), [](const ComparisonRow* a, const ComparisonRow* b) {
+    return a->run.drag < b->run.drag;
+  });
+  std::string out = "In order of drag: ";
+  for (const ComparisonRow* r : rows) out += (r == rows[0] ? "" : ", ") + r->run.run.variant;
+  return out;
+}
+
 std::string percent_of_drag(const ComparisonRow& r, const Comparison& c) {
   const double base = c.baseline ? c.baseline->drag : 1;
   return r.drag ? fmt::format("{:+.1f} ± {:.1f}", 100 * r.drag->value / base,
@@ -58,7 +75,8 @@ std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
       if (r.verdict != Verdict::baseline)
         rows.push_back({r.run.run.variant, told(r.drag, 1), percent_of_drag(r, c), told(r.clf, 3),
                         told(r.clr, 3), verdict_in_words(r, wants)});
-    if (rows.size() > 1) tables.push_back({"", rows, {}});
+    if (rows.size() > 2) tables.push_back({"", rows, {ranking(c)}});
+    if (rows.size() == 2) tables.push_back({"", rows, {}});
   }
   return tables;
 }
@@ -70,9 +88,10 @@ std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
     for (const ComparisonRow& r : c.rows) {
       if (r.verdict == Verdict::baseline) continue;
       const std::string drag = percent_of_drag(r, c);
-      lines.push_back(
-          fmt::format("{} at {}: {}{}", r.run.run.variant, conditions_in_words(c.speed, c.settings),
-                      drag.empty() ? "" : "drag " + drag + " %, ", verdict_in_words(r, wants)));
+      lines.push_back(fmt::format("{} at {}: {}{}", r.run.run.variant,
+                                  conditions_in_words(c.speed, c.settings),
+                                  drag.empty() ? "" : "drag " + drag + " %, ",
+                                  with_no_verdict(verdict_in_words(r, wants))));
     }
   return lines;
 }

@@ -1,5 +1,5 @@
 // A smooth guess of a figure between runs, with what it does not know: a Gaussian process whose
-// noise is each run's own (Rasmussen and Williams 2006, chapters 2 and 5).
+// noise is each run's own (Rasmussen 2004).
 #pragma once
 
 #include <Eigen/Dense>

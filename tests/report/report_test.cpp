@@ -1,0 +1,79 @@
+// The report: one file that holds what it needs, and in which data is never markup.
+#include <gtest/gtest.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/campaign/campaign_runner.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/report/page.hpp>
+#include <dunefield/report/report.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+std::size_t count(const std::string& text, const std::string& what) {
+  std::size_t n = 0;
+  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + 1)) ++n;
+  return n;
+}
+
+TEST(Page, DataIsTextWhateverItSays) {
+  const std::string hostile = "<script>alert(1)</script>\" onload=\"x\xff&amp;";
+  Page page(hostile);
+  page.section(hostile), page.paragraph(hostile), page.list({hostile});
+  page.table(hostile, {{hostile, "b"}, {hostile, hostile}}, {hostile});
+  page.picture(Image(8, 8), hostile);
+  page.folded(hostile, hostile);
+  const std::string html = page.html();
+  EXPECT_EQ(count(html, "<script>"), 1u) << "ours";
+  EXPECT_EQ(count(html, "onload=\"x"), 0u);
+  EXPECT_EQ(count(html, "\xff"), 0u);
+  EXPECT_EQ(html.rfind("<!DOCTYPE html>", 0), 0u);
+  for (const char* needed : {"Content-Security-Policy", "default-src 'none'", "script-src 'sha256-",
+                             "lang=\"en\"", "data:image/png;base64,", "scope=\"col\"", "alt=\""})
+    EXPECT_EQ(count(html, needed), 1u) << needed;
+  EXPECT_EQ(count(html, "<th"), 5u) << "thead, three headings of columns and rows";
+}
+
+class Report : public testing::Test {
+ protected:
+  Report() {
+    write_stl_ascii(folder_ / "ball.stl", sphere("ball <b>", {0, 0, 0.7}, 0.3, 24));
+    write_stl_ascii(folder_ / "fin.stl",
+                    rounded_box("fin", {{0.25, -0.05, 0.6}, {0.6, 0.05, 0.8}}, 0.01));
+    write_text(
+        folder_ / "c.toml",
+        "name = \"Ball & fin\"\n[vehicle]\nfiles = [\"ball.stl\"]\n[tunnel]\nahead = "
+        "2\nbehind = 3\nblockage = 0.03\n[mesh]\nsurface_size = \"80 mm\"\n[flow]\niterations "
+        "= 8\n[runs]\nspeeds = [\"10 m/s\", \"20 m/s\"]\n[[variant]]\nname = \"as it "
+        "is\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n[[round]]\nname = "
+        "\"round\"\n[[round.leg]]\nspeed = \"10 m/s\"\nlength = \"9 km\"\n");
+  }
+  CampaignSetup setup() const { return prepare(read_campaign(folder_ / "c.toml")); }
+  TemporaryFolder folder_;
+};
+
+TEST_F(Report, SaysWhoWinsWhyAndHowToDoItAgain) {
+  EXPECT_THROW(report_page(setup(), folder_ / "runs"), InputError) << "nothing is run yet";
+  CampaignWatcher silent;
+  ASSERT_EQ(run_campaign(setup(), folder_ / "runs", {2, nullptr}, silent).runs.size(), 4u);
+  const std::string html = report_page(setup(), folder_ / "runs", {"9.9"});
+  for (const char* told : {"Ball &amp; fin", "fin at 36 km/h", "no verdict: not settled", "Why",
+                           "Where 'fin' differs from 'as it is'", "ball &lt;b&gt;", "round: 9 km",
+                           "Dunefield 9.9", "[[round.leg]]"})
+    EXPECT_NE(html.find(told), std::string::npos) << told;
+  EXPECT_GE(count(html, "data:image/png"), 6u);
+  EXPECT_GE(count(html, "data:image/svg+xml"), 4u);
+  EXPECT_EQ(count(html, "src=\"http"), 0u);
+  EXPECT_LT(html.size(), 20'000'000u);
+  // What is missing is said.
+  std::filesystem::remove_all(folder_ / "runs/fin_72-kmh");
+  write_text(folder_ / "runs/fin_36-kmh/record.json", "{");
+  const std::string less = report_page(setup(), folder_ / "runs");
+  EXPECT_NE(less.find("fin at 72 km/h: not run"), std::string::npos);
+  EXPECT_NE(less.find("damaged"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -14,12 +14,6 @@
 #include <dunefield/base/valid_text.hpp>
 
 namespace dunefield {
-namespace {
-
-constexpr Colour ink{0.16, 0.17, 0.20};
-
-}  // namespace
-
 struct Canvas::State {
   cairo_surface_t* surface;
   cairo_t* cairo;

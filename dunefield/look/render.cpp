@@ -160,8 +160,9 @@ class Drawing {
     constexpr int side = 2;
     Colour sum;
     for (int k = 0; k < side * side; ++k) {
-      const Sample s = sample(static_cast<double>(x) + (k % side + 0.5) / side,
-                              static_cast<double>(y) + (k / side + 0.5) / side,
+      const int row = k / side, column = k % side;
+      const Sample s = sample(static_cast<double>(x) + (column + 0.5) / side,
+                              static_cast<double>(y) + (row + 0.5) / side,
                               (turn_of(x, y) + 7 * k) % (turns * turns));
       sum = sum + s.lit_by(s.open);
     }

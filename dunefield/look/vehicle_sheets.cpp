@@ -17,7 +17,7 @@ constexpr double crease = 0.77;  // cosine of 40 degrees: a sharper edge parts w
 class SmoothWall {
  public:
   explicit SmoothWall(const FlowView& view)
-      : view_(view), m_(view.mesh()), wall_(vehicle_triangles(m_, view.half())) {
+      : m_(view.mesh()), wall_(vehicle_triangles(m_, view.half())) {
     Surface& s = wall_.surface;
     if (view.half()) {  // both sides share what lies on the centre plane
       const int points = static_cast<int>(s.points.size() / 2);
@@ -123,7 +123,6 @@ class SmoothWall {
     for (std::size_t k = 0; k < n; ++k) g.terms[k].weight = sound ? weight[k] : base[k] / all;
   }
 
-  const FlowView& view_;
   const VolumeMesh& m_;
   WallTriangles wall_;
   std::size_t first_mirrored_ = 0;

@@ -3,6 +3,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/record/points.hpp>
+#include <dunefield/record/quantities.hpp>
 #include <tests/run/small_run.hpp>
 
 namespace dunefield::test {
@@ -63,6 +64,38 @@ TEST(Points, WhatTheRecordDoesNotHaveIsRefused) {
       << "a vector's length";
   EXPECT_THROW(vectors_at(small_record(), "Cp", {{1, 0, 1}}), InputError);
   EXPECT_THROW(scalars_at(small_record(), "wall shear", {}), InputError);
+}
+
+TEST(Quantities, FormulasAreOfTheNumbersThatThereAre) {
+  const Record& r = small_record();
+  const auto loss = scalar_in_air(r, "= 1 - total_Cp"), total = scalar_in_air(r, "total Cp"),
+             place = scalar_in_air(r, "= x + q * 0"), cp = scalar_in_air(r, "= pressure / q");
+  const auto direct = scalar_in_air(r, "Cp");
+  for (std::size_t c = 0; c < loss.size(); c += 97) {
+    EXPECT_NEAR(loss[c], 1 - total[c], 1e-12);
+    EXPECT_NEAR(place[c], r.mesh->cell_centre[c].x, 1e-12);
+    EXPECT_NEAR(cp[c], direct[c], 1e-9);
+  }
+  EXPECT_EQ(scalar_on_wall(r, "= 2 * Cp").size(), scalar_on_wall(r, "Cp").size());
+  for (const char* wrong : {"= 1 -", "= temperature", "= 1 + * 2"})
+    EXPECT_THROW(scalar_in_air(r, wrong), InputError) << wrong;
+  EXPECT_TRUE(differs_in_mirror(r, "velocity y"));
+  EXPECT_FALSE(differs_in_mirror(r, "Cp"));
+}
+
+TEST(Quantities, OddOnesTurnInTheMirror) {
+  const Record& r = small_record();
+  const auto here = scalar_in_air(r, "velocity y"),
+             there = scalar_in_air(r, "velocity y", Side::mirrored);
+  const auto cp = scalar_in_air(r, "Cp"), same = scalar_in_air(r, "Cp", Side::mirrored);
+  for (std::size_t c = 0; c < here.size(); c += 97) {
+    EXPECT_EQ(here[c], -there[c]);
+    EXPECT_EQ(cp[c], same[c]);
+  }
+  // Turning: Q is above zero somewhere, and vorticity along the flow is part of all of it.
+  const auto along = scalar_in_air(r, "stream vorticity"), all = scalar_in_air(r, "vorticity");
+  for (std::size_t c = 0; c < along.size(); c += 97)
+    EXPECT_LE(std::abs(along[c]), all[c] * (1 + 1e-9) + 1e-12);
 }
 
 }  // namespace

@@ -10,3 +10,13 @@ configure_package_config_file(${CMAKE_CURRENT_LIST_DIR}/DunefieldConfig.cmake.in
 write_basic_package_version_file(${PROJECT_BINARY_DIR}/DunefieldConfigVersion.cmake COMPATIBILITY SameMinorVersion)
 install(FILES ${PROJECT_BINARY_DIR}/DunefieldConfig.cmake ${PROJECT_BINARY_DIR}/DunefieldConfigVersion.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/Dunefield)
+
+# Packages: `cpack --config build/release/CPackConfig.cmake` makes both.
+set(CPACK_GENERATOR TGZ DEB)
+set(CPACK_PACKAGE_NAME dunefield)
+set(CPACK_PACKAGE_CONTACT "Dunefield")
+set(CPACK_PACKAGE_DESCRIPTION_SUMMARY "${PROJECT_DESCRIPTION}")
+set(CPACK_RESOURCE_FILE_LICENSE ${PROJECT_SOURCE_DIR}/LICENSE)
+set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS ON)
+set(CPACK_PACKAGE_DIRECTORY ${PROJECT_BINARY_DIR}/packages)
+include(CPack)

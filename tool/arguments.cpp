@@ -284,6 +284,20 @@ void add_independence(CLI::App& app, Arguments& a) {
   c->footer("Example: dunefield independence marram.toml --recipes scout standard fine");
 }
 
+void add_house(CLI::App& app, Arguments& a) {
+  CLI::App* doctor = app.add_subcommand(
+      "doctor",
+      "Say what this machine has: cores, memory, bandwidth, which recipes fit, what is "
+      "installed beside.");
+  doctor->footer("Example: dunefield doctor");
+  CLI::App* completion =
+      app.add_subcommand("completion", "Print a script that completes commands in a shell.");
+  completion->add_option("shell", a.shell, "bash, zsh or fish")->required();
+  completion->footer("Example: source <(dunefield completion bash)");
+  CLI::App* manual = app.add_subcommand("manual", "Print the manual as a man page.");
+  manual->footer("Example: dunefield manual | man -l -");
+}
+
 void add_demo(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "demo", "Write a demo vehicle and its campaign file into a folder and run it.");
@@ -320,6 +334,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_search(app, a);
   add_independence(app, a);
   add_demo(app, a);
+  add_house(app, a);
 }
 
 }  // namespace dunefield::tool

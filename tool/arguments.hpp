@@ -22,12 +22,17 @@ struct Arguments {
   ListArguments list;
   LookArguments look;
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
-  std::string at_speed, runs_folder;
+  std::string at_speed, runs_folder, shell;
   bool only_files = false, cgns = false, again = false;
 };
 
 /// Tells the parser all commands and options; their values go into `arguments`, which must outlive
 /// it.
 void add_commands(CLI::App& app, Arguments& arguments);
+
+/// A script that completes commands and options in "bash", "zsh" or "fish". @throw InputError
+std::string completion(const CLI::App& app, const std::string& shell);
+/// The manual in troff's words.
+std::string man_page(const CLI::App& app, const std::string& version);
 
 }  // namespace dunefield::tool

@@ -77,6 +77,8 @@ int explain(const std::vector<std::string>& folders, Console& console);
 /// Writes the campaign's report.
 int report(const std::filesystem::path& campaign, const std::filesystem::path& runs,
            const std::filesystem::path& into, Console& console);
+/// Says what this machine has.
+int doctor(const std::string& version, Console& console);
 /// Runs the campaign's [search].
 int search(const std::filesystem::path& campaign, const std::filesystem::path& into,
            const Ranks& ranks, Console& console);

@@ -29,6 +29,12 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("plan")) return tool::plan(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("run")) return tool::run(a.files, a.surface, a.into, ranks, console);
+  if (app.got_subcommand("doctor")) return tool::doctor(DUNEFIELD_VERSION, console);
+  if (app.got_subcommand("completion") || app.got_subcommand("manual")) {
+    console.line(app.got_subcommand("manual") ? tool::man_page(app, DUNEFIELD_VERSION)
+                                              : tool::completion(app, a.shell));
+    return tool::exit_code::done;
+  }
   if (app.got_subcommand("report")) return tool::report(a.campaign, a.runs_folder, a.into, console);
   if (app.got_subcommand("search")) return tool::search(a.campaign, a.into, ranks, console);
   if (app.got_subcommand("independence"))

@@ -21,7 +21,7 @@ TEST(ResultTables, NumbersHaveAsManyDecimalsAsTheirIntervals) {
   EXPECT_EQ(to_two_digits(11287.6, 225.3), "11288 ± 225");
   EXPECT_EQ(to_two_digits(0.30551, 0.0061), "0.3055 ± 0.0061");
   EXPECT_EQ(to_two_digits(0.02, 0.011, "+"), "+0.020 ± 0.011");
-  EXPECT_EQ(to_two_digits(3, 0), "3.00 ± 0.00");
+  EXPECT_EQ(to_two_digits(3, 0), "3.000 ± 0.000");
   EXPECT_EQ(to_two_digits(0, 0), "0.000 ± 0.000");
 }
 

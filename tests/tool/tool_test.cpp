@@ -26,6 +26,22 @@ TEST(Tool, HelpNamesEveryCommandAndGivesAnExample) {
   EXPECT_EQ(tool("fly").exit_code, 2);
 }
 
+TEST(Tool, TellsOfTheMachineAndHelpsShells) {
+  const Json doctor = Json::parse(tool("doctor --json").out);
+  EXPECT_GE(doctor.at("cores"), 1);
+  EXPECT_GT(doctor.at("copy_bandwidth_bytes_s"), 1e8);
+  EXPECT_EQ(doctor.at("recipes").size(), 4u);
+  const TemporaryFolder folder;
+  write_text(folder / "c.bash", tool("completion bash").out);
+  const ProcessResult completed =
+      shell("bash -c 'source " + (folder / "c.bash").string() +
+            "; COMP_WORDS=(dunefield re); COMP_CWORD=1; _dunefield; echo ${COMPREPLY[@]}'");
+  EXPECT_EQ(completed.out, "report\n") << completed.err;
+  EXPECT_NE(tool("completion fish").out.find("-l view"), std::string::npos);
+  EXPECT_EQ(tool("completion csh").exit_code, 1);
+  EXPECT_EQ(tool("manual").out.rfind(".TH DUNEFIELD 1", 0), 0u);
+}
+
 TEST(Tool, InspectsTheDemoVan) {
   const ProcessResult r = tool("inspect " DUNEFIELD_SOURCE "/demo/marram.stl --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;

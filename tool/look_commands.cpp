@@ -141,6 +141,10 @@ int write_data(const Views& views, const PictureRequest& request, const fs::path
 int look(const LookArguments& a, Console& console) {
   const PictureRequest request = request_of(a);
   const std::vector<fs::path> folders = records_of(a, console);
+  constexpr std::size_t most = 12;
+  if (folders.size() > most)
+    throw InputError(fmt::format("{} runs are too many for one sheet", folders.size()),
+                     a.where.front(), "name the folders of twelve or fewer");
   std::vector<Record> records;
   std::optional<Record> baseline;
   const Progress progress{[](const std::string&, double) {}, stop_requested};

@@ -91,7 +91,8 @@ std::vector<DerivedFigure> built_in_figures(const Figures& run) {
       propagated(run, "lift over drag", "",
                  [](const Figures& f) { return f.cl.mean / f.cd.mean; })};
   constexpr double some = 0.05;  // of CL: the share of next to nothing is anything
-  if (std::abs(run.cl.mean) > some)
+  // Nor has it one where one axle is lifted and the other pressed down.
+  if (std::abs(run.cl.mean) > some && run.clf.mean * run.clr.mean >= 0)
     all.push_back(propagated(run, "front share of lift", "%",
                              [](const Figures& f) { return 100 * f.clf.mean / f.cl.mean; }));
   return all;

@@ -22,7 +22,7 @@ struct DerivedFigure {
 };
 
 /// Drag area, power to push through the air, lift over drag, front share of the lift (where there
-/// is any to speak of).
+/// is any to speak of, of one sign on both axles).
 std::vector<DerivedFigure> built_in_figures(const Figures& run);
 
 /// @throw InputError that names the formula for what is no formula, a part that the run has not,

@@ -20,6 +20,8 @@ std::vector<fs::path> records_of(const LookArguments& a, Console& console) {
   std::vector<fs::path> folders;
   for (const std::string& where : a.where) {
     if (fs::path(where).extension() != ".toml") {
+      // marram.runs/* names the index and the report as well.
+      if (a.where.size() > 1 && fs::is_regular_file(where)) continue;
       folders.push_back(where);
       continue;
     }

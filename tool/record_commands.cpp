@@ -180,12 +180,16 @@ int compare(const std::vector<std::string>& folders, const std::vector<std::stri
                        "downforce\"");
   std::vector<Figures> runs;
   for (const std::string& f : folders) {
+    if (fs::is_regular_file(f)) continue;  // marram.runs/* names the index and the report as well
     runs.push_back(read_figures(f));
     if (runs.size() > 1) check_comparable(runs.front(), runs.back());
     // Two runs of a variant of one name, from two campaigns, are two rows.
     for (std::size_t i = 0; i + 1 < runs.size(); ++i)
       if (runs[i].run.variant == runs.back().run.variant) runs.back().run.variant += " (" + f + ")";
   }
+  if (runs.size() < 2)
+    throw InputError("two runs at least are needed to compare", folders.front(),
+                     "name the folders of runs");
   const std::string baseline = runs.front().run.variant;
   show_comparison(runs, baseline, wants, console);
   for (std::size_t i = 1; i < runs.size(); ++i)

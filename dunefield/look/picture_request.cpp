@@ -234,7 +234,10 @@ Image on_one_sheet(const std::vector<Scene>& scenes, bool dark, const Progress& 
   std::vector<Image> images;
   for (const Scene& s : scenes) images.push_back(render(s, progress));
   if (images.size() == 1) return images.front();
-  return tiled(images, images.size() > 4 ? 3 : 2, paper_colours(dark).paper * 0.9);
+  // Low and wide ones above each other, so that the sheet is no strip.
+  const bool wide = images.front().width > 2 * images.front().height;
+  const int columns = wide ? (images.size() > 4 ? 2 : 1) : images.size() > 4 ? 3 : 2;
+  return tiled(images, columns, paper_colours(dark).paper * 0.9);
 }
 
 /// Places of a plane along an axis.

@@ -32,7 +32,8 @@ class Tracer {
       if (!(speed > slow_)) return stop(line);
       step = std::clamp(step, 1e-3 * size(here.cell), 0.7 * size(here.cell));
       if (options_.length > 0) step = std::min(step, options_.length - way + 1e-12);
-      const auto next = advance(here, x, u, step);
+      auto next = advance(here, x, u, step);
+      if (!next) next = slide(here, x, u);
       if (!next) return left_or_stopped(here, x, u, step, line);
       way += norm(next->x - x), time += sign_ * norm(next->x - x) / speed;
       x = next->x, here = next->in, step = next->wanted;
@@ -77,6 +78,32 @@ class Tracer {
     return std::nullopt;
   }
 
+  /// A short way along the wall that no step gets past: on a curved one the velocity between its
+  /// points looks a little into it. None where the flow does not go along.
+  std::optional<Next> slide(const InCell& here, const Vec3& x, const Vec3& u) const {
+    const double h = size(here.cell);
+    const InCell ahead = walk_to(m_, view_.rows(), here.cell, x + unit(u) * (0.3 * sign_ * h));
+    if (ahead.inside || ahead.face < m_.interior_faces() || !is_wall(ahead.face))
+      return std::nullopt;
+    const Vec3 out = unit(m_.face_area[at(ahead.face)]);
+    const Vec3 along = u - out * dot(u, out);
+    constexpr double hardly = 0.05;
+    if (norm(along) < hardly * norm(u)) return std::nullopt;
+    for (const double share : {0.25, 0.1, 0.04}) {
+      const Vec3 y = x + (unit(along) * sign_ - out * 0.5) * (share * h);
+      const InCell in = walk_to(m_, view_.rows(), here.cell, y);
+      if (in.inside) return Next{y, in, share * h};
+    }
+    return std::nullopt;
+  }
+  bool is_wall(int face) const {
+    for (const Boundary& b : m_.boundaries)
+      if (face >= b.first && face < b.first + b.count)
+        return b.kind == BoundaryKind::part || b.kind == BoundaryKind::road ||
+               b.kind == BoundaryKind::centre_plane;
+    return false;
+  }
+
   void stop(Streamline& line) const { line.stopped = true; }
 
   /// No step lies in the air: it leaves the tunnel, or stands before a wall.
@@ -84,11 +111,7 @@ class Tracer {
                        Streamline& line) const {
     const Vec3 ahead = x + unit(u) * (sign_ * std::max(step, 0.5 * size(here.cell)));
     const InCell out = walk_to(m_, view_.rows(), here.cell, ahead);
-    if (out.face >= m_.interior_faces())
-      for (const Boundary& b : m_.boundaries)
-        if (out.face >= b.first && out.face < b.first + b.count && b.kind != BoundaryKind::part &&
-            b.kind != BoundaryKind::road && b.kind != BoundaryKind::centre_plane)
-          return;
+    if (out.face >= m_.interior_faces() && !is_wall(out.face)) return;
     stop(line);
   }
 

@@ -34,6 +34,7 @@ class Tracer {
       if (options_.length > 0) step = std::min(step, options_.length - way + 1e-12);
       auto next = advance(here, x, u, step);
       if (!next) next = slide(here, x, u);
+      if (!next) next = leap(here, x, u);
       if (!next) return left_or_stopped(here, x, u, step, line);
       way += norm(next->x - x), time += sign_ * norm(next->x - x) / speed;
       x = next->x, here = next->in, step = next->wanted;
@@ -93,6 +94,24 @@ class Tracer {
       const Vec3 y = x + (unit(along) * sign_ - out * 0.5) * (share * h);
       const InCell in = walk_to(m_, view_.rows(), here.cell, y);
       if (in.inside) return Next{y, in, share * h};
+    }
+    return std::nullopt;
+  }
+  /// Over a place where cells are so bent that their tetrahedra leave something out: to the next
+  /// one that a cell holds for sure.
+  std::optional<Next> leap(const InCell& here, const Vec3& x, const Vec3& u) const {
+    const double h = size(here.cell);
+    for (const double share : {0.3, 0.7, 1.2}) {
+      const Vec3 y = x + unit(u) * (share * sign_ * h);
+      const int cell = view_.cell_at(y);
+      if (cell < 0) continue;
+      InCell in = place_in_cell(m_, view_.rows(), cell, y);
+      if (in.face < 0) continue;
+      double sum = 0;
+      for (double& s : in.share) s = std::max(0.0, s), sum += s;
+      for (double& s : in.share) s /= sum;
+      in.inside = true;
+      return Next{y, in, 0.3 * h};
     }
     return std::nullopt;
   }

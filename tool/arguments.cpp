@@ -152,8 +152,8 @@ void add_look(CLI::App& app, Arguments& arguments) {
             "arrows, even arrows, texture, outlines, cells, unfilled, from = (..), to = (..)");
   add_words(c, "--smoke", a.request.smoke,
             "streamlines: rake, from = (..), to = (..), far_side = (..), circle = (..), radius, "
-            "at = (..), part = name, count; lines, tubes, ribbons, arrows, beads; backward, both "
-            "ways, length, thickness, quantity, plain");
+            "at = (..), part = name, vortex, stagnation, count; lines, tubes, ribbons, arrows, "
+            "beads; backward, both ways, length, thickness, quantity, plain");
   add_words(c, "--volume", a.request.volume,
             "a surface of equal value: quantity (total Cp), level = 0, colour = quantity, opacity");
   add_words(

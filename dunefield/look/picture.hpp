@@ -119,6 +119,10 @@ Box surroundings(const Record& record);
 std::vector<Vec3> nose_rake(const Record& record, int count = 54);
 std::vector<Vec3> line_of_seeds(const Vec3& from, const Vec3& to, int count);
 std::vector<Vec3> circle_of_seeds(const Vec3& centre, const Vec3& normal, double radius, int count);
+/// Round the middle of the strongest vortex. @throw InputError when there is none
+std::vector<Vec3> seeds_round_vortex(const FlowView& view, int count);
+/// Just ahead of where the flow comes to rest on the surface, round the stagnation points.
+std::vector<Vec3> seeds_at_stagnation(const FlowView& view, int count);
 /// Just above a part's surface, evenly spread. @throw InputError for an unknown part
 std::vector<Vec3> seeds_on_part(const FlowView& view, const std::string& part, int count);
 

@@ -50,10 +50,15 @@ std::vector<Vec3> seeds_of(Words& w, const FlowView* view) {
   const auto from = w.place("from"), to = w.place("to"), side = w.place("far_side"),
              at = w.place("at"), centre = w.place("circle");
   const std::string part = w.text("part", "");
-  const int ways = from.has_value() + at.has_value() + centre.has_value() + !part.empty();
+  const bool vortex = w.flag("vortex"), stagnation = w.flag("stagnation");
+  const int ways =
+      vortex + stagnation + from.has_value() + at.has_value() + centre.has_value() + !part.empty();
   if (ways > 1) w.fail("seeds are named in two ways", "give from and to, or at, circle or part");
   if (from.has_value() != to.has_value())
     w.fail("one end of the line is missing", "give from and to");
+  if (vortex) return view ? seeds_round_vortex(*view, count ? count : 24) : std::vector<Vec3>();
+  if (stagnation)
+    return view ? seeds_at_stagnation(*view, count ? count : 40) : std::vector<Vec3>();
   if (at) return {*at};
   if (centre) {
     const double radius = w.quantity("radius", Dimension::length, 0);

@@ -42,6 +42,30 @@ std::vector<Vec3> circle_of_seeds(const Vec3& centre, const Vec3& normal, double
   return seeds;
 }
 
+std::vector<Vec3> seeds_round_vortex(const FlowView& view, int count) {
+  const std::vector<VortexCore> cores = vortex_cores(view);
+  if (cores.empty())
+    throw InputError("no vortex is strong enough for smoke through it", view.record().run.variant,
+                     "name the seeds' places");
+  const VortexCore& core = cores.front();
+  const std::size_t middle = core.points.size() / 2;
+  const Vec3 way = core.points[std::min(middle + 1, core.points.size() - 1)] -
+                   core.points[middle > 0 ? middle - 1 : 0];
+  return circle_of_seeds(core.points[middle], way, 0.6 * core.radius, count);
+}
+
+std::vector<Vec3> seeds_at_stagnation(const FlowView& view, int count) {
+  const auto points = stagnation_points(view, 0.5);
+  const double length = view.record().vehicle.size().x;
+  std::vector<Vec3> seeds;
+  for (const StagnationPoint& p : points)
+    for (const Vec3& s :
+         circle_of_seeds(p.place - Vec3{0.004 * length, 0, 0}, {1, 0, 0}, 0.004 * length,
+                         std::max(1, count / static_cast<int>(points.size()))))
+      seeds.push_back(s);
+  return seeds;
+}
+
 std::vector<Vec3> seeds_on_part(const FlowView& view, const std::string& part, int count) {
   std::string known;
   for (const Sheet& s : vehicle_sheets(view, "")) {

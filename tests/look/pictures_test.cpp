@@ -192,11 +192,11 @@ TEST(Words, EveryKindHasAPictureWithoutAnyMore) {
   EXPECT_EQ(both.smoke.size(), 1u);
   PictureRequest forms = none;
   forms.smoke = {"ribbons, count = 4", "beads, count = 4", "arrows, plain, count = 4",
-                 "lines, circle = (-1.5 m, 0, 1 m), radius = 0.7 m"};
+                 "stagnation, count = 8", "lines, circle = (-1.5 m, 0, 1 m), radius = 0.7 m"};
   forms.slice = {"x = 1 m, texture, lines = 5, outlines",
                  "z = 1 m, even arrows, unfilled, lines = 4"};
   forms.surface = {"oil flow, tufts, stagnation, separation, lines = 4"};
-  EXPECT_EQ(look_at({view()}, forms).smoke.size(), 4u);
+  EXPECT_EQ(look_at({view()}, forms).smoke.size(), 5u);
   PictureRequest series = none;
   series.slice = {"Cp"}, series.series = "x, from = 0.7 m, to = 1.5 m, steps = 3";
   EXPECT_EQ(look_at({view()}, series).image.width, 408);

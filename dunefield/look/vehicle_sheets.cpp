@@ -196,9 +196,11 @@ std::vector<Sheet> vehicle_sheets(const FlowView& view, const std::string& quant
 std::vector<StagnationPoint> stagnation_points(const FlowView& view, double least,
                                                std::size_t most) {
   std::vector<StagnationPoint> candidates, kept;
+  constexpr double squeezed = 1.1;  // more than the stream can give: between a tyre and the road
   for (const Sheet& s : vehicle_sheets(view, "Cp"))
     for (std::size_t i = 0; i < s.points.size(); ++i)
-      if (s.values[i] >= least) candidates.push_back({s.points[i], s.values[i], s.name});
+      if (s.values[i] >= least && s.values[i] <= squeezed)
+        candidates.push_back({s.points[i], s.values[i], s.name});
   std::sort(candidates.begin(), candidates.end(),
             [](const StagnationPoint& a, const StagnationPoint& b) { return a.cp > b.cp; });
   const double apart = 0.1 * view.record().vehicle.size().x;

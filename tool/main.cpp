@@ -6,6 +6,7 @@
 #include <CLI/CLI.hpp>
 
 #include "arguments.hpp"
+#include "tables.hpp"
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/memory.hpp>
@@ -31,8 +32,9 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   if (app.got_subcommand("run")) return tool::run(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("doctor")) return tool::doctor(DUNEFIELD_VERSION, console);
   if (app.got_subcommand("completion") || app.got_subcommand("manual")) {
-    console.line(app.got_subcommand("manual") ? tool::man_page(app, DUNEFIELD_VERSION)
-                                              : tool::completion(app, a.shell));
+    tool::print_text(app.got_subcommand("manual") ? tool::man_page(app, DUNEFIELD_VERSION)
+                                                  : tool::completion(app, a.shell),
+                     console);
     return tool::exit_code::done;
   }
   if (app.got_subcommand("report")) return tool::report(a.campaign, a.runs_folder, a.into, console);

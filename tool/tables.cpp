@@ -55,6 +55,11 @@ void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) 
   console.show(m.findings);
 }
 
+void print_text(const std::string& text, Console& console) {
+  console.line(text);
+  console.json(dumped({{"text", text}}));
+}
+
 void show(const std::vector<ResultTable>& tables, Console& console) {
   for (const ResultTable& t : tables) {
     if (t.rows.empty()) continue;

@@ -16,6 +16,8 @@
 
 namespace dunefield::tool {
 
+/// Text alone, or as the one member of a JSON document.
+void print_text(const std::string& text, Console& console);
 /// Titles, tables and what stands below them.
 void show(const std::vector<ResultTable>& tables, Console& console);
 void show_quality(const MeshResult& mesh, const RunSetup& setup, Console& console);

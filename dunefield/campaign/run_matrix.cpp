@@ -152,12 +152,4 @@ bool changes_the_vehicle(const Settings& settings) {
   });
 }
 
-std::string in_words(const Settings& settings) {
-  std::string out;
-  for (const Setting& s : settings)
-    out +=
-        fmt::format("{}{} {}", out.empty() ? "" : ", ", s.key == yaw_key ? "yaw" : s.key, s.value);
-  return out;
-}
-
 }  // namespace dunefield

@@ -9,8 +9,6 @@
 
 namespace dunefield {
 
-inline constexpr char yaw_key[] = "runs.yaw";
-
 /// The settings of [runs]: every combination of the lists in `yaw` and [runs.sweep], or those that
 /// [[runs.combination]] lists. One without keys when nothing is swept.
 /// @throw InputError for an empty list, a value that is no number, and both at once
@@ -30,8 +28,5 @@ void set_key(toml::table& root, const Setting& setting, const std::string& file)
 
 /// Whether a setting moves or changes the vehicle itself.
 bool changes_the_vehicle(const Settings& settings);
-
-/// "ride.front 10 mm, yaw 5 deg", or nothing.
-std::string in_words(const Settings& settings);
 
 }  // namespace dunefield

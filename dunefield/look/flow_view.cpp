@@ -112,8 +112,7 @@ const std::vector<Vec3>& FlowView::point_velocity() const {
 std::string title_of(const Record& r) {
   std::string out = r.run.campaign.empty() ? r.run.variant : r.run.campaign + ", " + r.run.variant;
   out += fmt::format(", {:.4g} km/h", 3.6 * r.run.speed);
-  for (const Setting& s : r.run.settings)
-    out += fmt::format(", {} {}", s.key == "runs.yaw" ? "yaw" : s.key, s.value);
+  if (!r.run.settings.empty()) out += ", " + in_words(r.run.settings);
   if (r.status == RunStatus::stopped) out += fmt::format(", at iteration {}", r.history.size());
   return out;
 }

@@ -20,4 +20,9 @@ static_assert(members_left_out<Setting> == 0);
 
 using Settings = std::vector<Setting>;
 
+inline constexpr char yaw_key[] = "runs.yaw";
+
+/// "ride.front 10 mm, yaw 5 deg", or nothing.
+std::string in_words(const Settings& settings);
+
 }  // namespace dunefield

@@ -1,12 +1,12 @@
 #include <dunefield/campaign/run_store.hpp>
 
 #include <algorithm>
-#include <cctype>
 #include <set>
 
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/slug.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/standard_pictures.hpp>
@@ -18,20 +18,6 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr double degrees = 57.29577951308232;
-
-std::string slug(const std::string& text) {
-  constexpr std::size_t longest = 60;  // well below what file systems allow
-  std::string out;
-  for (const unsigned char c : text) {
-    if (std::isalnum(c) && c < 128)
-      out += static_cast<char>(std::tolower(c));
-    else if (!out.empty() && out.back() != '-')
-      out += '-';
-  }
-  out = out.substr(0, longest);
-  while (!out.empty() && out.back() == '-') out.pop_back();
-  return out.empty() ? "variant" : out;
-}
 
 /// A number without a sign or a point that a file system might mind: 60, 22.5, m7.5.
 std::string number(double v) {
@@ -48,7 +34,7 @@ std::string setting_slug(const Setting& s) {
   if (value.starts_with('-')) value[0] = 'm';
   // Digits after a point are told from others.
   std::replace(value.begin(), value.end(), '.', 'p');
-  return slug(key) + "-" + slug(value);
+  return slug(key, "key") + "-" + slug(value, "value");
 }
 
 void write_all(const fs::path& folder, const Record& record, const Readings& readings) {
@@ -97,7 +83,7 @@ std::string run_name(const CampaignSetup& setup, const MatrixRun& run) {
   std::string name;
   std::set<std::string> taken;
   for (std::size_t v = 0; v <= run.variant; ++v) {
-    const std::string stem = slug(setup.variants[v].vehicle.name);
+    const std::string stem = slug(setup.variants[v].vehicle.name, "variant");
     name = stem;
     for (int n = 2; !taken.insert(name).second; ++n) name = fmt::format("{}-{}", stem, n);
   }

@@ -7,14 +7,10 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/mesh/section.hpp>
 
 namespace dunefield {
 namespace {
-
-std::uint64_t edge_key(int a, int b) {
-  return static_cast<std::uint64_t>(std::min(a, b)) << 32 |
-         static_cast<std::uint64_t>(std::max(a, b));
-}
 
 /// Pieces of one level's line, each from one edge of the triangles to another, linked to strands.
 class Links {

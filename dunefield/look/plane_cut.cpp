@@ -6,15 +6,6 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
-namespace {
-
-std::uint64_t edge_key(int a, int b) {
-  return static_cast<std::uint64_t>(std::min(a, b)) << 32 |
-         static_cast<std::uint64_t>(std::max(a, b));
-}
-
-}  // namespace
-
 PlaneCut::PlaneCut(const FlowView& view, Plane plane) : view_(view), plane_(plane) {
   const Record& r = view.record();
   if (view.half() && std::abs(std::abs(plane_.normal.y) - 1) < 1e-9 &&
@@ -36,24 +27,15 @@ void PlaneCut::cut(Plane plane, Side side) {
   for (const int c : cut_cells(m, plane)) {
     own.clear(), round.clear();
     Vec3 mean;
-    for (int r = rows.start[at(c)]; r < rows.start[at(c) + 1]; ++r) {
-      const int f = rows.face[at(r)], first = m.face_start[at(f)],
-                n = m.face_start[at(f) + 1] - first;
-      for (int k = 0; k < n; ++k) {
-        const int a = m.face_points[at(first + k)], b = m.face_points[at(first + (k + 1) % n)];
-        const double ha = plane.height(m.points[at(a)]), hb = plane.height(m.points[at(b)]);
-        if ((ha > 0) == (hb > 0)) continue;
-        const auto [it, fresh] =
-            known.try_emplace(edge_key(a, b), static_cast<int>(points_.size()));
-        if (fresh) {
-          const double share = ha / (ha - hb);
-          const Vec3 p = m.points[at(a)] + (m.points[at(b)] - m.points[at(a)]) * share;
-          points_.push_back(side == Side::meshed ? p : in_mirror(p));
-          corners_.push_back({a, b, share});
-        }
-        if (std::find(own.begin(), own.end(), it->second) == own.end()) own.push_back(it->second);
+    visit_crossings(m, rows, c, plane, [&](int a, int b, double share) {
+      const auto [it, fresh] = known.try_emplace(edge_key(a, b), static_cast<int>(points_.size()));
+      if (fresh) {
+        const Vec3 p = m.points[at(a)] + (m.points[at(b)] - m.points[at(a)]) * share;
+        points_.push_back(side == Side::meshed ? p : in_mirror(p));
+        corners_.push_back({a, b, share});
       }
-    }
+      if (std::find(own.begin(), own.end(), it->second) == own.end()) own.push_back(it->second);
+    });
     if (own.size() < 3) continue;
     const auto place = [&](int i) {
       return side == Side::meshed ? points_[at(i)] : in_mirror(points_[at(i)]);

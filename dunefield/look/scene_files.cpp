@@ -1,6 +1,5 @@
 #include <dunefield/look/scene_files.hpp>
 
-#include <cctype>
 #include <cstring>
 #include <set>
 
@@ -11,6 +10,7 @@
 #include <sstream>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/base/slug.hpp>
 #include <dunefield/base/text_file.hpp>
 
 namespace dunefield {
@@ -19,15 +19,7 @@ namespace {
 namespace fs = std::filesystem;
 
 std::string file_name(const std::string& name, std::set<std::string>& taken) {
-  std::string stem;
-  for (const unsigned char c : name) {
-    if (std::isalnum(c) && c < 128)
-      stem += static_cast<char>(std::tolower(c));
-    else if (!stem.empty() && stem.back() != '-')
-      stem += '-';
-  }
-  while (!stem.empty() && stem.back() == '-') stem.pop_back();
-  if (stem.empty()) stem = "sheet";
+  const std::string stem = slug(name, "sheet");
   std::string out = stem;
   for (int n = 2; !taken.insert(out).second; ++n) out = fmt::format("{}-{}", stem, n);
   return out + ".vtp";

@@ -17,20 +17,13 @@ std::vector<Vec3> cell_section(const VolumeMesh& m, const CellFaces& rows, int c
                                const Plane& plane) {
   // Where the cell's edges cross the plane, sorted round their mean.
   std::vector<Vec3> corner;
-  std::vector<long long> seen;
-  for (int r = rows.start[at(cell)]; r < rows.start[at(cell) + 1]; ++r) {
-    const int f = rows.face[at(r)], first = m.face_start[at(f)],
-              n = m.face_start[at(f) + 1] - first;
-    for (int k = 0; k < n; ++k) {
-      const int a = m.face_points[at(first + k)], b = m.face_points[at(first + (k + 1) % n)];
-      const double ha = plane.height(m.points[at(a)]), hb = plane.height(m.points[at(b)]);
-      if ((ha > 0) == (hb > 0)) continue;
-      const long long edge = static_cast<long long>(std::min(a, b)) << 32 | std::max(a, b);
-      if (std::find(seen.begin(), seen.end(), edge) != seen.end()) continue;
-      seen.push_back(edge);
-      corner.push_back(m.points[at(a)] + (m.points[at(b)] - m.points[at(a)]) * (ha / (ha - hb)));
-    }
-  }
+  std::vector<std::uint64_t> seen;
+  visit_crossings(m, rows, cell, plane, [&](int a, int b, double share) {
+    const std::uint64_t edge = edge_key(a, b);
+    if (std::find(seen.begin(), seen.end(), edge) != seen.end()) return;
+    seen.push_back(edge);
+    corner.push_back(m.points[at(a)] + (m.points[at(b)] - m.points[at(a)]) * share);
+  });
   if (corner.size() < 3) return {};
   Vec3 mean;
   for (const Vec3& c : corner) mean += c / static_cast<double>(corner.size());

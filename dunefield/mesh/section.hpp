@@ -1,8 +1,11 @@
 // Cells cut by a plane.
 #pragma once
 
+#include <algorithm>
+#include <cstdint>
 #include <functional>
 
+#include <dunefield/base/index.hpp>
 #include <dunefield/mesh/volume_mesh.hpp>
 
 namespace dunefield {
@@ -19,6 +22,28 @@ struct PlaneAxes {
   Vec3 across, up;
   explicit PlaneAxes(const Vec3& normal);
 };
+
+/// Calls `visit(a, b, share)` where the plane crosses an edge of the cell: the edge's ends, and the
+/// share of the way from a to b. An edge comes once for each of the cell's faces that has it.
+template <class Visit>
+void visit_crossings(const VolumeMesh& m, const CellFaces& rows, int cell, const Plane& plane,
+                     const Visit& visit) {
+  for (int r = rows.start[at(cell)]; r < rows.start[at(cell) + 1]; ++r) {
+    const int f = rows.face[at(r)], first = m.face_start[at(f)],
+              n = m.face_start[at(f) + 1] - first;
+    for (int k = 0; k < n; ++k) {
+      const int a = m.face_points[at(first + k)], b = m.face_points[at(first + (k + 1) % n)];
+      const double ha = plane.height(m.points[at(a)]), hb = plane.height(m.points[at(b)]);
+      if ((ha > 0) != (hb > 0)) visit(a, b, ha / (ha - hb));
+    }
+  }
+}
+
+/// One number for an edge, whichever of its ends comes first.
+inline std::uint64_t edge_key(int a, int b) {
+  return static_cast<std::uint64_t>(std::min(a, b)) << 32 |
+         static_cast<std::uint64_t>(std::max(a, b));
+}
 
 /// Corners of the cell's cut, in order round the normal; none if the plane misses the cell. The
 /// cell is taken as convex.

@@ -3,14 +3,10 @@
 
 #include <optional>
 
+#include <dunefield/look/image.hpp>
 #include <dunefield/look/scene.hpp>
 
 namespace dunefield {
-
-/// A rectangle of a picture in pixels.
-struct PixelFrame {
-  double x = 0, y = 0, width = 0, height = 0;
-};
 
 class Camera {
  public:

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <optional>
 
 #include <fmt/format.h>
@@ -126,56 +127,74 @@ Chart parts_chart(const std::vector<const Record*>& records) {
   return chart;
 }
 
-Chart sweep_chart(const std::vector<const Record*>& records) {
-  const RunIdentity& first = records.front()->run;
-  std::string key = "speed";
-  const auto value = [&](const RunIdentity& run) {
-    if (key == "speed") return 3.6 * run.speed;
-    for (const Setting& s : run.settings)
-      if (s.key == key) return std::strtod(s.value.c_str(), nullptr);
-    return std::numeric_limits<double>::quiet_NaN();
-  };
-  std::vector<std::string> keys = {"speed"};
+namespace {
+
+constexpr char speed_key[] = "speed";
+
+/// What a run has of a swept key, as a number in the key's own unit; not finite: nothing.
+double swept_value(const RunIdentity& run, const std::string& key) {
+  if (key == speed_key) return 3.6 * run.speed;
+  for (const Setting& s : run.settings)
+    if (s.key == key) return std::strtod(s.value.c_str(), nullptr);
+  return std::numeric_limits<double>::quiet_NaN();
+}
+
+/// The first of speed and settings that the runs differ in.
+std::string swept_key(const std::vector<Figures>& runs) {
+  const RunIdentity& first = runs.front().run;
+  std::vector<std::string> keys = {speed_key};
   for (const Setting& s : first.settings) keys.push_back(s.key);
-  const auto it = std::find_if(keys.begin(), keys.end(), [&](const std::string& k) {
-    key = k;
-    return std::any_of(records.begin(), records.end(), [&](const Record* r) {
-      return std::abs(value(r->run) - value(first)) > 1e-9;
-    });
-  });
-  if (it == keys.end())
-    throw InputError("the records differ neither in speed nor in a setting", first.variant,
-                     "name runs of a sweep");
-  std::string unit = "km/h";
-  for (const Setting& s : first.settings)
-    if (s.key == key) unit = s.value.substr(std::min(s.value.size(), s.value.find(' ') + 1));
-  Chart chart{title_for({records.front(), records.front()}, "over " + key),
-              key + ", " + unit,
+  for (const std::string& key : keys)
+    for (const Figures& f : runs)
+      if (std::abs(swept_value(f.run, key) - swept_value(first, key)) > 1e-9) return key;
+  throw InputError("the records differ neither in speed nor in a setting", first.variant,
+                   "name runs of a sweep");
+}
+
+std::string unit_of(const RunIdentity& run, const std::string& key) {
+  for (const Setting& s : run.settings)
+    if (s.key == key) return s.value.substr(std::min(s.value.size(), s.value.find(' ') + 1));
+  return "km/h";
+}
+
+/// The variant, with what else the run is told apart by: a line of the chart.
+std::string name_but_for(const RunIdentity& run, const std::string& key) {
+  Settings others = run.settings;
+  std::erase_if(others, [&](const Setting& s) { return s.key == key; });
+  const std::string words = in_words(others);
+  std::string name = run.variant + (words.empty() ? "" : ", " + words);
+  if (key != speed_key) name += fmt::format(", {:.4g} km/h", 3.6 * run.speed);
+  return name;
+}
+
+}  // namespace
+
+Chart sweep_chart(const std::vector<Figures>& runs) {
+  const std::string key = swept_key(runs);
+  const RunIdentity& first = runs.front().run;
+  Chart chart{first.campaign + (first.campaign.empty() ? "over " : ": over ") + key,
+              key + ", " + unit_of(first, key),
               "",
               {},
               {},
               1e300,
               {}};
   chart.panels = {{"CD", {}}, {"CL front", {}}, {"CL rear", {}}};
-  std::vector<std::string> variants;
-  for (const Record* r : records)
-    if (std::find(variants.begin(), variants.end(), r->run.variant) == variants.end())
-      variants.push_back(r->run.variant);
-  for (const std::string& variant : variants) {
-    std::vector<std::pair<double, const Record*>> all;
-    for (const Record* r : records)
-      if (r->run.variant == variant) all.push_back({value(r->run), r});
-    std::sort(all.begin(), all.end());
-    ChartLine lines[3];
-    for (ChartLine& l : lines) l.name = variant, l.marked = true;
-    for (const auto& [x, r] : all) {
-      const WindowMean* means[] = {&r->convergence.cd, &r->convergence.clf, &r->convergence.clr};
-      for (int k = 0; k < 3; ++k) {
-        lines[k].x.push_back(x), lines[k].y.push_back(means[k]->mean);
-        lines[k].half_interval.push_back(means[k]->half_interval);
+  std::map<std::string, std::vector<const Figures*>> lines;
+  for (const Figures& f : runs) lines[name_but_for(f.run, key)].push_back(&f);
+  for (auto& [name, all] : lines) {
+    std::sort(all.begin(), all.end(), [&](const Figures* a, const Figures* b) {
+      return swept_value(a->run, key) < swept_value(b->run, key);
+    });
+    const WindowMean Figures::*const means[] = {&Figures::cd, &Figures::clf, &Figures::clr};
+    for (std::size_t k = 0; k < 3; ++k) {
+      ChartLine line{name, {}, {}, {}, true};
+      for (const Figures* f : all) {
+        line.x.push_back(swept_value(f->run, key)), line.y.push_back((f->*means[k]).mean);
+        line.half_interval.push_back((f->*means[k]).half_interval);
       }
+      chart.panels[k].lines.push_back(std::move(line));
     }
-    for (std::size_t k = 0; k < 3; ++k) chart.panels[k].lines.push_back(lines[k]);
   }
   return chart;
 }
@@ -316,7 +335,11 @@ Chart chart_of(const Views& views, const std::string& words) {
   if (r.kind == "history") return history_chart(records);
   if (r.kind == "build-up") return build_up_chart(records);
   if (r.kind == "parts") return parts_chart(records);
-  if (r.kind == "sweep") return sweep_chart(records);
+  if (r.kind == "sweep") {
+    std::vector<Figures> runs;
+    for (const Record* one : records) runs.push_back(one->figures());
+    return sweep_chart(runs);
+  }
   return r.kind == "section" ? section_chart(views, r.section) : air_line_chart(views, r.line);
 }
 

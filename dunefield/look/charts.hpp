@@ -17,9 +17,10 @@ Chart history_chart(const std::vector<const Record*>& records);
 Chart build_up_chart(const std::vector<const Record*>& records);
 /// CD and CL of each part, means over the run.
 Chart parts_chart(const std::vector<const Record*>& records);
-/// CD, CLF and CLR with their intervals over speed, yaw, or the setting that the records differ in.
-/// @throw InputError for records that differ in none of them
-Chart sweep_chart(const std::vector<const Record*>& records);
+/// CD, CLF and CLR with their intervals over speed, yaw, or the first setting that the runs differ
+/// in; a line for each variant and what else they differ in.
+/// @throw InputError for runs that differ in none of them
+Chart sweep_chart(const std::vector<Figures>& runs);
 
 /// Where the surface meets a plane.
 struct WallSection {

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include <dunefield/record/point_weights.hpp>
+#include <dunefield/record/points.hpp>
 #include <dunefield/record/quantities.hpp>
 #include <dunefield/record/record.hpp>
 #include <dunefield/record/sampler.hpp>
@@ -48,8 +49,6 @@ class FlowView {
   mutable std::optional<PointWeights> weights_;
   mutable std::vector<Vec3> velocity_;
 };
-
-inline Vec3 in_mirror(const Vec3& v) { return {v.x, -v.y, v.z}; }
 
 /// "Marram parcel van, tapered tail, 90 km/h, scout".
 std::string title_of(const Record& record);

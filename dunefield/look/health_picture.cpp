@@ -55,7 +55,7 @@ void draw_health(const std::filesystem::path& file, const Surface& s, const Heal
     if (const int p = s.find_part(w.part); p >= 0) turns[at(p)] = 1;
   const struct {
     Vec3 from;
-    Frame frame;
+    PixelFrame frame;
     const char* name;
   } views[2] = {{{-1.0, -0.85, 0.5}, {40, 96, 580, 430}, "from the left in front, above"},
                 {{1.0, 0.85, -0.45}, {660, 96, 580, 430}, "from the right behind, below"}};

@@ -21,6 +21,11 @@ struct Image {
   const Colour& at(int x, int y) const { return const_cast<Image*>(this)->at(x, y); }
 };
 
+/// A rectangle of a picture in pixels.
+struct PixelFrame {
+  double x = 0, y = 0, width = 0, height = 0;
+};
+
 /// @throw OutputError
 void save_png(const std::filesystem::path& file, const Image& image);
 

@@ -32,7 +32,7 @@ struct CutCell {
 };
 
 void draw_cells(Canvas& canvas, const std::vector<CutCell>& cells, const Box& window,
-                const Frame& frame) {
+                const PixelFrame& frame) {
   const double scale = std::min(frame.width / window.size().x, frame.height / window.size().z);
   const double x0 = frame.x + 0.5 * (frame.width - scale * window.size().x),
                y0 = frame.y + 0.5 * (frame.height + scale * window.size().z);
@@ -60,7 +60,7 @@ std::string number(double v) {
 }
 
 /// One measure: a bar for each class, its height by the logarithm of the count.
-void draw_histogram(Canvas& canvas, const MeasureSummary& s, const Frame& f) {
+void draw_histogram(Canvas& canvas, const MeasureSummary& s, const PixelFrame& f) {
   canvas.text(f.x, f.y, s.name + (s.unit.empty() ? "" : " [" + s.unit + "]"), 15, ink,
               Canvas::Anchor::left, true);
   canvas.text(

@@ -6,7 +6,8 @@
 
 namespace dunefield {
 
-VehicleView::VehicleView(const Surface& s, const Vec3& from, const Frame& frame) : frame_(frame) {
+VehicleView::VehicleView(const Surface& s, const Vec3& from, const PixelFrame& frame)
+    : frame_(frame) {
   eye_ = unit(from);
   right_ = unit(cross({0, 0, 1}, eye_));
   if (norm(right_) < 0.5) right_ = {0, 1, 0};

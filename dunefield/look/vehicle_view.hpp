@@ -9,16 +9,11 @@
 
 namespace dunefield {
 
-/// A rectangle of a canvas in pixels.
-struct Frame {
-  double x = 0, y = 0, width = 0, height = 0;
-};
-
 /// Where points of space come to lie on the canvas.
 class VehicleView {
  public:
   /// @param from direction from the vehicle to the eye; what is seen fills the frame
-  VehicleView(const Surface& surface, const Vec3& from, const Frame& frame);
+  VehicleView(const Surface& surface, const Vec3& from, const PixelFrame& frame);
 
   struct Pixel {
     double x, y;
@@ -31,7 +26,7 @@ class VehicleView {
  private:
   Vec3 eye_, right_, up_, middle_;
   double metres_per_pixel_ = 1, near_ = 0, far_ = 0;
-  Frame frame_;
+  PixelFrame frame_;
 };
 
 }  // namespace dunefield

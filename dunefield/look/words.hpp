@@ -39,7 +39,6 @@ class Words {
   /// @throw InputError for keys that nobody asked for
   void finish();
   [[noreturn]] void fail(const std::string& what, const std::string& advice) const;
-  const std::string& where() const { return where_; }
 
  private:
   std::optional<std::string> value(const std::string& key);

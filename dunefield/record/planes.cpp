@@ -3,15 +3,10 @@
 #include <cmath>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/record/points.hpp>
 #include <dunefield/record/sampler.hpp>
 
 namespace dunefield {
-namespace {
-
-Vec3 mirrored(const Vec3& v) { return {v.x, -v.y, v.z}; }
-
-}  // namespace
-
 std::vector<PlaneReading> read_planes(const FlowReadings& field,
                                       const std::vector<MeasuringPlane>& planes,
                                       const ReferenceValues& reference) {
@@ -24,7 +19,7 @@ std::vector<PlaneReading> read_planes(const FlowReadings& field,
     for (const bool other_half : {false, true}) {
       if (other_half && !field.half) break;
       MeasuringPlane p = plane;
-      if (other_half) p.centre = mirrored(p.centre), p.normal = mirrored(p.normal);
+      if (other_half) p.centre = in_mirror(p.centre), p.normal = in_mirror(p.normal);
       sampler.for_pieces({p.centre, p.normal}, p.width, p.height, [&](const Sampler::Piece& piece) {
         const Vec3 u = sampler.value_in(piece.cell, field.velocity, piece.middle);
         const double pressure =
@@ -32,7 +27,7 @@ std::vector<PlaneReading> read_planes(const FlowReadings& field,
             field.undisturbed;
         r.area += piece.area;
         r.mass_flow += reference.density * piece.area * dot(u, p.normal);
-        r.velocity += (other_half ? mirrored(u) : u) * piece.area;
+        r.velocity += (other_half ? in_mirror(u) : u) * piece.area;
         r.pressure += pressure * piece.area;
         r.total_cp += (pressure / reference.dynamic_pressure() +
                        norm2(u) / (reference.speed * reference.speed)) *

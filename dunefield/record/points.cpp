@@ -48,7 +48,7 @@ std::vector<std::optional<Vec3>> vectors_at(const Record& r, const std::string& 
                                  [&](const Quantity& q) { return q.name == quantity && q.axial; });
   for (std::size_t i = 0; i < points.size(); ++i)
     if (r.run.half && points[i].y < 0 && out[i]) {
-      const Vec3 image{out[i]->x, -out[i]->y, out[i]->z};
+      const Vec3 image = in_mirror(*out[i]);
       out[i] = axial ? -image : image;
     }
   return out;

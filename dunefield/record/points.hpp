@@ -10,6 +10,9 @@
 
 namespace dunefield {
 
+/// The image of a place or a velocity in a half model's centre plane.
+inline Vec3 in_mirror(const Vec3& v) { return {v.x, -v.y, v.z}; }
+
 /// Where the mesh of a half model has what is at a point: the side y < 0 is read in the mirror.
 inline Vec3 meshed_side(const Vec3& p, bool half) {
   return half ? Vec3{p.x, std::abs(p.y), p.z} : p;

@@ -71,7 +71,6 @@ class Reporter {
   Reporter(const CampaignSetup& setup, const fs::path& runs, const ReportOptions& options,
            const Progress& progress)
       : setup_(setup),
-        folder_(runs),
         options_(options),
         progress_(progress),
         found_(found_runs(setup, runs)),
@@ -213,18 +212,8 @@ class Reporter {
     page_.section("Charts");
     progress_("drawing charts", 0.4);
     if (found_.runs.size() > records_.size()) {
-      // Only numbers are needed of all runs.
-      std::vector<Record> all(found_.runs.size());
-      std::vector<const Record*> pointers;
-      for (std::size_t i = 0; i < all.size(); ++i) {
-        const Figures& f = found_.runs[i].figures;
-        all[i].run = f.run;
-        all[i].convergence.cd = f.cd, all[i].convergence.clf = f.clf,
-        all[i].convergence.clr = f.clr;
-        pointers.push_back(&all[i]);
-      }
       try {
-        chart(sweep_chart(pointers),
+        chart(sweep_chart(figures_),
               "Coefficients over what the runs differ in, with their intervals");
       } catch (const InputError&) {  // they differ in nothing that is a number
       }
@@ -306,7 +295,6 @@ class Reporter {
   }
 
   const CampaignSetup& setup_;
-  fs::path folder_;
   const ReportOptions& options_;
   const Progress& progress_;
   Found found_;

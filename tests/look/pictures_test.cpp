@@ -233,8 +233,19 @@ TEST(Charts, AreOfOneRecordOrSeveral) {
   EXPECT_THROW(chart_of({view()}, "section, y = 9 m"), InputError);
   Record fast = r;
   fast.run.speed = 2;
-  const Chart sweep = sweep_chart({&r, &fast});
-  EXPECT_EQ(sweep.panels[0].lines[0].x, (std::vector<double>{3.6, 7.2}));
+  std::vector<Figures> runs = {fast.figures(), r.figures()};
+  const Chart sweep = sweep_chart(runs);
+  ASSERT_EQ(sweep.panels[0].lines.size(), 1u);
+  EXPECT_EQ(sweep.panels[0].lines[0].x, (std::vector<double>{3.6, 7.2})) << "sorted";
+  // Two yaws at each of two speeds are two lines, not one that goes to and fro.
+  for (std::size_t i = 0; i < 2; ++i) {
+    runs.push_back(runs[i]);
+    runs[i].run.settings = {{yaw_key, "0 deg"}}, runs.back().run.settings = {{yaw_key, "5 deg"}};
+  }
+  const Chart both = sweep_chart(runs);
+  ASSERT_EQ(both.panels[0].lines.size(), 2u);
+  EXPECT_EQ(both.panels[0].lines[1].name, "made up, yaw 5 deg");
+  EXPECT_EQ(both.panels[0].lines[1].x.size(), 2u);
 }
 
 TEST(Films, AreFramesInAFolderOrSayWhatIsMissing) {

@@ -326,6 +326,7 @@ Picture& Picture::cores(const VortexOptions& look) {
   return *this;
 }
 
+Picture& Picture::without_vehicle() { return bare_ = true, *this; }
 Picture& Picture::mark(const Mark& m) { return scene_.marks.push_back(m), *this; }
 Picture& Picture::view(const View& v) { return scene_.view = v, *this; }
 Picture& Picture::view(const std::string& name) { return view(named_view(name)); }
@@ -374,7 +375,7 @@ Scene Picture::scene() const {
     s.view.from =
         std::abs(n.y) > 0.7 ? n * (n.y > 0 ? -1.0 : 1.0) : n * (n.x + n.z > 0 ? 1.0 : -1.0);
   }
-  if (!vehicle_)
+  if (!vehicle_ && !bare_)
     for (Sheet& one : vehicle_sheets(*view_, "")) s.sheets.push_back(std::move(one));
   if (s.frame.empty() || (!framed_ && !s.flat)) {
     s.frame = r.vehicle;

@@ -78,6 +78,8 @@ class Picture {
   /// Lines through the vortices, by their circulation; its unit m2/s.
   Picture& cores(const VortexOptions& look = {});
   Picture& mark(const Mark& mark);
+  /// The plain vehicle, which else stands in every picture, is left away.
+  Picture& without_vehicle();
 
   Picture& view(const View& view);
   Picture& view(const std::string& name);
@@ -102,7 +104,7 @@ class Picture {
 
   std::shared_ptr<const FlowView> view_;
   Scene scene_;
-  bool framed_ = false, vehicle_ = false;
+  bool framed_ = false, vehicle_ = false, bare_ = false;
   std::optional<Plane> only_slice_;
   int things_ = 0;
   std::map<std::string, int> bands_;

@@ -6,22 +6,17 @@
 #include <glib.h>
 #include <pugixml.hpp>
 
+#include <dunefield/base/packing.hpp>
 #include <dunefield/base/valid_text.hpp>
 #include <dunefield/look/canvas.hpp>
+#include <dunefield/report/viewer_bundle.hpp>
 #include <page_parts.hpp>
 
 namespace dunefield {
 namespace {
 
-std::string base64(const std::string& bytes) {
-  char* text = g_base64_encode(reinterpret_cast<const guchar*>(bytes.data()), bytes.size());
-  std::string out = text;
-  g_free(text);
-  return out;
-}
-
 /// As content security policies name what is allowed.
-std::string fingerprint(const std::string& text) {
+std::string fingerprint(std::string_view text) {
   GChecksum* sum = g_checksum_new(G_CHECKSUM_SHA256);
   g_checksum_update(sum, reinterpret_cast<const guchar*>(text.data()),
                     static_cast<gssize>(text.size()));
@@ -38,6 +33,20 @@ struct Page::State {
   pugi::xml_document doc;
   pugi::xml_node contents, main, here;
   int sections = 0;
+  std::string view_data;  ///< JSON
+
+  /// What is data to the browser, and the script that shows it. In JSON a "<" can only stand in a
+  /// text, where its number means the same and ends no element.
+  std::string view_parts() const {
+    if (view_data.empty()) return "";
+    std::string out = "<script type=\"application/json\" id=\"view-data\">";
+    for (const char c : view_data)
+      if (c == '<')
+        out += "\\u003c";
+      else
+        out += c;
+    return out + "</script><script>" + std::string(viewer_bundle()) + "</script>";
+  }
 
   pugi::xml_node add(pugi::xml_node to, const char* element, const std::string& text) {
     auto node = to.append_child(element);
@@ -55,8 +64,8 @@ Page::Page(const std::string& title) : state_(std::make_unique<State>()) {
   auto policy = head.append_child("meta");
   policy.append_attribute("http-equiv") = "Content-Security-Policy";
   policy.append_attribute("content") =
-      fmt::format("default-src 'none'; img-src data:; style-src {}; script-src {}",
-                  fingerprint(page_style), fingerprint(page_script))
+      fmt::format("default-src 'none'; img-src data:; style-src {}; script-src {} {}",
+                  fingerprint(page_style), fingerprint(page_script), fingerprint(viewer_bundle()))
           .c_str();
   auto view = head.append_child("meta");
   view.append_attribute("name") = "viewport";
@@ -143,6 +152,17 @@ void Page::folded(const std::string& title, const std::string& text) {
   state_->add(details, "pre", text);
 }
 
+void Page::view(const std::string& data) {
+  if (viewer_bundle().empty())
+    return paragraph(
+        "The 3-D view is missing: this program was built without Node.js. The pictures below show "
+        "the same from fixed places.");
+  auto view = state_->here.append_child("div");
+  view.append_attribute("id") = "view";
+  state_->add(view, "p", "The 3-D view needs JavaScript and WebGL.");
+  state_->view_data = data;
+}
+
 std::string Page::html() {
   std::ostringstream out;
   // Elements without content would be taken as open by readers of HTML.
@@ -154,7 +174,7 @@ std::string Page::html() {
   const std::size_t head = text.find("</head>");
   text.insert(head, std::string("<style>") + page_style + "</style>");
   const std::size_t body = text.rfind("</body>");
-  text.insert(body, std::string("<script>") + page_script + "</script>");
+  text.insert(body, std::string("<script>") + page_script + "</script>" + state_->view_parts());
   return text;
 }
 

@@ -29,6 +29,9 @@ class Page {
   void picture(const Image& image, const std::string& text);
   /// A file of pixels (PNG) or lines (SVG), as it is.
   void picture_file(const std::string& bytes, const std::string& type, const std::string& text);
+  /// The 3-D view of what look/scene_pack.hpp packed; a word of what is missing where it was not
+  /// built. Once a page.
+  void view(const std::string& packed_json);
   /// Folded away until it is wanted.
   void folded(const std::string& title, const std::string& text);
 

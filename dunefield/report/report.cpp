@@ -15,6 +15,7 @@
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/render.hpp>
 #include <dunefield/report/page.hpp>
+#include <dunefield/report/view_data.hpp>
 
 namespace dunefield {
 namespace {
@@ -87,6 +88,7 @@ class Reporter {
     if (shown_.size() > 1) why();
     numbers();
     charts();
+    view();
     pictures();
     set_up();
     provenance();
@@ -227,6 +229,34 @@ class Reporter {
     } catch (const InputError&) {  // nothing of the vehicle lies there
     }
     chart(history_chart(records), "Histories");
+  }
+
+  /// The runs in the pictures with all there is, the others with their surfaces, as far as a file
+  /// that is mailed may grow.
+  void view() {
+    page_.section("3-D view");
+    constexpr std::size_t most_bytes = 40'000'000;
+    ScenePack pack;
+    for (std::size_t i = 0; i < shown_.size(); ++i)
+      pack_run(pack, shown_[i], i > 0 && baseline_is_shown() ? records_.front().get() : nullptr,
+               ViewDetail::all, progress_);
+    std::size_t left_out = 0;
+    for (const FinishedRun& r : found_.runs) {
+      if (std::find(records_of_shown_.begin(), records_of_shown_.end(), &r) !=
+          records_of_shown_.end())
+        continue;
+      if (pack.size() > most_bytes) {
+        ++left_out;
+        continue;
+      }
+      progress_("opening " + r.folder.filename().string(), 0.6);
+      const Record record = Record::open(r.folder, progress_);
+      pack_run(pack, std::make_shared<FlowView>(record), nullptr, ViewDetail::surface, progress_);
+    }
+    if (left_out > 0)
+      pack.note(fmt::format(
+          "{} more runs are left out of this view, so that the file can be mailed.", left_out));
+    page_.view(pack.json());
   }
 
   void pictures() {

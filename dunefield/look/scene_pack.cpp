@@ -1,0 +1,215 @@
+#include <dunefield/look/scene_pack.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <unordered_map>
+
+#include <xxhash.h>
+#include <nlohmann/json.hpp>
+
+#include <dunefield/base/index.hpp>
+#include <dunefield/base/packing.hpp>
+#include <dunefield/base/valid_text.hpp>
+#include <dunefield/look/lightened_sheet.hpp>
+
+namespace dunefield {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+/// Differences of neighbours of the same component, the sign in the last bit, bytes of equal weight
+/// side by side: what is smooth becomes rows of zeros.
+std::string packed(const std::vector<std::int32_t>& values, int components) {
+  const std::size_t n = values.size(), c = static_cast<std::size_t>(components);
+  std::string bytes(4 * n, '\0');
+  for (std::size_t i = 0; i < n; ++i) {
+    const auto now = static_cast<std::uint32_t>(values[i]);
+    const auto before = i < c ? 0U : static_cast<std::uint32_t>(values[i - c]);
+    const std::uint32_t step = now - before;
+    const std::uint32_t folded = (step << 1) ^ (step >> 31 ? 0xFFFFFFFFU : 0U);
+    for (std::size_t k = 0; k < 4; ++k)
+      bytes[k * n + i] = static_cast<char>((folded >> (8 * k)) & 0xFFU);
+  }
+  return deflated(bytes);
+}
+
+// While the view turns, those who draw slowly draw a share of a large sheet's triangles.
+constexpr std::size_t lighter = 1000;
+constexpr double light_share = 0.08;
+constexpr std::int32_t nothing = -2'000'000'000;  // no value here
+
+/// The triangles on the meshed side (y >= 0), with their points numbered anew.
+Sheet meshed_half(const Sheet& s) {
+  Sheet out = s;
+  out.points.clear(), out.values.clear(), out.triangles.clear();
+  std::vector<int> number(s.points.size(), -1);
+  for (const auto& t : s.triangles) {
+    if (s.points[at(t[0])].y + s.points[at(t[1])].y + s.points[at(t[2])].y < 0) continue;
+    std::array<int, 3> own{};
+    for (std::size_t k = 0; k < 3; ++k) {
+      int& n = number[at(t[k])];
+      if (n < 0) {
+        n = static_cast<int>(out.points.size());
+        out.points.push_back(s.points[at(t[k])]);
+        if (!s.values.empty()) out.values.push_back(s.values[at(t[k])]);
+      }
+      own[k] = n;
+    }
+    out.triangles.push_back(own);
+  }
+  return out;
+}
+
+}  // namespace
+
+struct ScenePack::State {
+  Json runs = Json::array(), items = Json::array(), arrays = Json::array(), notes = Json::array();
+  Json scales = Json::object();
+  std::unordered_map<std::uint64_t, int> known;  ///< arrays by what is in them
+  std::size_t bytes = 0;
+  Box frame;
+  bool half = false;
+  double step = 0;  ///< m
+
+  int array(const std::vector<std::int32_t>& values, int components, double scale) {
+    const std::string data = packed(values, components);
+    const auto sum = XXH3_64bits(data.data(), data.size()) + static_cast<std::uint64_t>(components);
+    const auto [it, fresh] = known.try_emplace(sum, static_cast<int>(arrays.size()));
+    if (fresh) {
+      arrays.push_back({{"count", values.size()},
+                        {"components", components},
+                        {"scale", scale},
+                        {"data", base64(data)}});
+      bytes += data.size() * 4 / 3;
+    }
+    return it->second;
+  }
+  int places(const std::vector<Vec3>& points) {
+    std::vector<std::int32_t> whole;
+    for (const Vec3& p : points)
+      for (int k = 0; k < 3; ++k)
+        whole.push_back(static_cast<std::int32_t>(std::lround(p[k] / step)));
+    return array(whole, 3, step);
+  }
+  /// A two-thousandth of the range is finer than colours are told apart.
+  int values(const std::vector<double>& v, const std::string& quantity) {
+    const Json& range = scales.at(quantity);
+    const double fine = (range["most"].get<double>() - range["least"].get<double>()) / 2000;
+    std::vector<std::int32_t> whole;
+    for (const double one : v)
+      whole.push_back(std::isfinite(one) ? static_cast<std::int32_t>(
+                                               std::lround(std::clamp(one / fine, -1e9, 1e9)))
+                                         : nothing);
+    return array(whole, 1, fine);
+  }
+  void scale(const std::string& quantity, const ColourScale& s) {
+    if (quantity.empty() || !(s.most > s.least)) return;
+    scales.emplace(quantity, Json{{"least", s.least},
+                                  {"most", s.most},
+                                  {"palette", s.palette == Palette::balance ? "balance" : "dune"},
+                                  {"title", valid_text(s.title)}});
+  }
+  int triangles(const std::vector<std::array<int, 3>>& all) {
+    std::vector<std::int32_t> corners;
+    for (const auto& t : all) corners.insert(corners.end(), t.begin(), t.end());
+    return array(corners, 1, 1);
+  }
+  /// The entry of this kind, name and shape, of this run; a new one when there is none.
+  Json& item(const std::string& kind, const std::string& name, int points, int triangles) {
+    const auto run = runs.size() - 1;
+    for (Json& i : items)
+      if (i["run"] == run && i["kind"] == kind && i["name"] == valid_text(name) &&
+          i["points"] == points && i["corners"] == triangles)
+        return i;
+    items.push_back({{"run", run},
+                     {"kind", kind},
+                     {"name", valid_text(name)},
+                     {"points", points},
+                     {"corners", triangles},
+                     {"values", Json::object()}});
+    return items.back();
+  }
+
+  void add(const Sheet& whole, const std::string& kind) {
+    const Sheet s = half ? meshed_half(whole) : whole;
+    if (s.triangles.empty()) return;
+    Json& i = item(kind, s.name, places(s.points), triangles(s.triangles));
+    if (s.triangles.size() > lighter && !i.contains("light"))
+      i["light"] = triangles(lightened_triangles(
+          s, std::max(lighter, static_cast<std::size_t>(light_share *
+                                                        static_cast<double>(s.triangles.size())))));
+    i["mirrored"] = half;
+    i["opacity"] = s.opacity;
+    i["colour"] = Json::array({s.colour.r, s.colour.g, s.colour.b});
+    if (!s.values.empty() && scales.contains(s.quantity))
+      i["values"][s.quantity] = values(s.values, s.quantity);
+  }
+  void add(const Bundle& b, const std::string& kind) {
+    std::vector<Vec3> points;
+    std::vector<double> of_points;
+    std::vector<std::int32_t> ends;
+    for (const Strand& s : b.strands) {
+      if (s.points.size() < 2) continue;
+      points.insert(points.end(), s.points.begin(), s.points.end());
+      of_points.insert(of_points.end(), s.values.begin(), s.values.end());
+      ends.push_back(static_cast<std::int32_t>(points.size()));
+    }
+    if (points.empty()) return;
+    Json& i = item(kind, b.name, places(points), array(ends, 1, 1));
+    i["lines"] = true;
+    i["colour"] = Json::array({b.colour.r, b.colour.g, b.colour.b});
+    if (of_points.size() == points.size() && scales.contains(b.quantity))
+      i["values"][b.quantity] = values(of_points, b.quantity);
+  }
+};
+
+ScenePack::ScenePack() : state_(std::make_unique<State>()) {}
+ScenePack::~ScenePack() = default;
+
+void ScenePack::begin(const PackedRun& run) {
+  state_->runs.push_back({{"name", valid_text(run.name)},
+                          {"variant", valid_text(run.variant)},
+                          {"condition", valid_text(run.condition)}});
+  state_->half = run.half;
+}
+
+void ScenePack::add(const Scene& scene, const std::string& kind) {
+  State& s = *state_;
+  if (s.step == 0) s.step = std::max(norm(scene.frame.size()), 1e-6) / 60'000;
+  s.frame.include(scene.frame);
+  for (const auto& [quantity, scale] : scene.scales) s.scale(quantity, scale);
+  for (const Sheet& sheet : scene.sheets) s.add(sheet, kind);
+  for (const Bundle& bundle : scene.bundles) s.add(bundle, kind);
+}
+
+void ScenePack::note(const std::string& text) { state_->notes.push_back(valid_text(text)); }
+std::size_t ScenePack::size() const { return state_->bytes; }
+
+std::string ScenePack::json() const {
+  const State& s = *state_;
+  const auto place = [](const Vec3& p) { return Json::array({p.x, p.y, p.z}); };
+  Json palettes;
+  for (const auto& [name, palette] :
+       {std::pair{"dune", Palette::dune}, std::pair{"balance", Palette::balance}}) {
+    Json& steps = palettes[name] = Json::array();
+    constexpr int count = 64;
+    for (int i = 0; i < count; ++i) {
+      const Colour c = palette_colour(palette, i / (count - 1.0));
+      steps.push_back(Json::array({c.r, c.g, c.b}));
+    }
+  }
+  const bool any = !s.frame.empty();
+  return Json{
+      {"version", 1},
+      {"runs", s.runs},
+      {"items", s.items},
+      {"arrays", s.arrays},
+      {"scales", s.scales},
+      {"palettes", palettes},
+      {"notes", s.notes},
+      {"frame", Json::array({place(any ? s.frame.lo : Vec3{}), place(any ? s.frame.hi : Vec3{})})}}
+      .dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+}  // namespace dunefield

@@ -1,0 +1,47 @@
+// Scenes for a viewer in a browser: the same sheets and lines that pictures are drawn from, as one
+// JSON text. Whole numbers of small steps, differences of neighbours, bytes of equal weight
+// together, deflated (RFC 1950); what several scenes share is there once.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include <dunefield/look/scene.hpp>
+
+namespace dunefield {
+
+/// What scenes are put together under: a run, or a state of it.
+struct PackedRun {
+  std::string name;       ///< "tapered tail at 90 km/h"
+  std::string variant;    ///< "tapered tail"
+  std::string condition;  ///< "90 km/h"
+  bool half = false;      ///< sheets come from the meshed side; the viewer mirrors them
+};
+
+class ScenePack {
+ public:
+  ScenePack();
+  ~ScenePack();
+  ScenePack(const ScenePack&) = delete;
+  ScenePack& operator=(const ScenePack&) = delete;
+
+  /// What is added from now on belongs to this run. Of half models what lies at y >= 0 is kept.
+  void begin(const PackedRun& run);
+  /// Sheets of one kind and name that differ in their values alone become one with several
+  /// quantities.
+  /// @param kind what the viewer lists it as: "vehicle", "slice", "smoke", "volume"
+  void add(const Scene& scene, const std::string& kind);
+  /// Something that the reader shall be told: what was left out.
+  void note(const std::string& text);
+
+  /// Bytes of the text so far, about.
+  std::size_t size() const;
+  std::string json() const;
+
+ private:
+  struct State;
+  std::unique_ptr<State> state_;
+};
+
+}  // namespace dunefield

@@ -1,0 +1,25 @@
+// What the page's 3-D view shows of runs: the pictures that a reader asks for first, packed.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include <dunefield/base/progress.hpp>
+#include <dunefield/look/flow_view.hpp>
+#include <dunefield/look/scene_pack.hpp>
+
+namespace dunefield {
+
+/// How much of a run is shown.
+enum class ViewDetail {
+  surface,  ///< the vehicle with its pressure
+  slices,   ///< and the wall shear, a slice through the middle and one through the wake
+  all,      ///< and a slice at half the height, smoke, the volume of lost total pressure
+};
+
+/// @param baseline where there is one, the change of the surface's pressure from it is shown, too
+void pack_run(ScenePack& pack, std::shared_ptr<const FlowView> view, const Record* baseline,
+              ViewDetail detail, const Progress& progress = {});
+
+}  // namespace dunefield

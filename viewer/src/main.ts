@@ -1,0 +1,28 @@
+// Brings the page to life: the 3-D view from the data that the page carries.
+import type { ViewData } from "./data";
+import { element } from "./dom";
+import { Viewer } from "./viewer";
+
+declare global {
+  interface Window {
+    dunefield?: { viewer?: Viewer };
+  }
+}
+
+function begin() {
+  const host = document.getElementById("view");
+  const carried = document.getElementById("view-data");
+  if (!host || !carried) return;
+  try {
+    const data = JSON.parse(carried.textContent ?? "") as ViewData;
+    host.replaceChildren();
+    window.dunefield = { viewer: new Viewer(host, data) };
+  } catch (error) {
+    host.replaceChildren(
+      element("p", {}, `The 3-D view cannot be shown: ${(error as Error).message}`),
+    );
+  }
+}
+
+// The text is there first, the view after it.
+requestAnimationFrame(() => setTimeout(begin, 0));

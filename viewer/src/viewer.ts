@@ -1,0 +1,503 @@
+// The 3-D view: which runs stand in its panes, what of them is shown, in which colours; its
+// controls; what lies under the pointer.
+import * as THREE from "three";
+import { type Range, type Rgb, shown, unitOf } from "./colour";
+import { Arrays, type Item, type Kind, type ViewData } from "./data";
+import { button, choice, element, group, labelled, numberInput, tick } from "./dom";
+import { legend } from "./legend";
+import { lines, type Paint, paletteTexture, type Shape, sheet } from "./shapes";
+import { namedViews, Stage } from "./stage";
+
+export interface ViewState {
+  layout: 1 | 2 | 4;
+  shownRuns: number[]; // of each pane
+  surface: string; // quantity on the vehicle; empty: plain
+  air: string; // quantity of slices
+  hiddenParts: Set<string>;
+  shownThings: Set<string>; // "slice/slice y = 0 m"
+  translucent: boolean;
+  ranges: Map<string, Range>;
+  view: string;
+  measuring: boolean;
+  measured: THREE.Vector3[];
+}
+
+const thing = (item: Item) => `${item.kind}/${item.name}`;
+const titles: Record<Kind, string> = {
+  vehicle: "Parts",
+  slice: "Slices",
+  smoke: "Smoke",
+  volume: "Volumes",
+};
+
+export class Viewer {
+  readonly state: ViewState;
+  readonly stage: Stage;
+  private arrays: Arrays;
+  private shapes = new Map<Item, Promise<Shape>>();
+  private textures = new Map<string, THREE.Texture>();
+  private panes: { scene: THREE.Scene; shapes: Shape[] }[] = [];
+  private readonly legends = element("div", { class: "legends" });
+  private readonly labels = element("div", { class: "pane-labels", "aria-hidden": "true" });
+  private readonly status = element("output", { class: "view-status", "aria-live": "polite" });
+  private readonly panel = element("div", { class: "view-panel" });
+  private readonly frame = element("div", { class: "view-frame" });
+  private generation = 0;
+  ready: Promise<void> = Promise.resolve();
+
+  constructor(
+    private readonly host: HTMLElement,
+    private data: ViewData,
+  ) {
+    this.arrays = new Arrays(data.arrays);
+    this.state = {
+      layout: 1,
+      shownRuns: this.startingRuns(),
+      surface: this.quantitiesOf("vehicle")[0] ?? "",
+      air: this.quantitiesOf("slice")[0] ?? "",
+      hiddenParts: new Set(),
+      shownThings: new Set(),
+      translucent: false,
+      ranges: new Map(),
+      view: "three-quarter",
+      measuring: false,
+      measured: [],
+    };
+    const first = this.names("smoke")[0];
+    if (first) this.state.shownThings.add(`smoke/${first}`);
+    this.takeRanges();
+    const canvasHost = element("div", { class: "view-canvas" });
+    this.frame.append(canvasHost, this.labels, this.legends);
+    host.append(
+      element(
+        "div",
+        { class: "view" },
+        this.panel,
+        element("div", { class: "view-stage" }, this.frame, this.status),
+      ),
+    );
+    this.stage = new Stage(canvasHost);
+    this.stage.canvas.setAttribute(
+      "aria-label",
+      "3-D view of the vehicle. Arrow keys turn it, plus and minus zoom.",
+    );
+    this.stage.onLight = (light) => {
+      for (const { shapes } of this.panes) for (const s of shapes) s.setLight(light);
+    };
+    this.listen();
+    this.paper();
+    window
+      .matchMedia("(prefers-color-scheme: dark)")
+      .addEventListener("change", () => this.paper());
+    this.buildPanel();
+    this.show();
+    this.ready.then(() => this.lookFrom(this.state.view));
+  }
+
+  /** Other data, the same view: what a run that goes on has come to. */
+  replace(data: ViewData) {
+    this.data = data;
+    for (const made of this.shapes.values()) made.then((s) => s.dispose());
+    this.shapes.clear();
+    this.arrays = new Arrays(data.arrays);
+    this.state.shownRuns = this.state.shownRuns.map((r) => Math.min(r, data.runs.length - 1));
+    this.takeRanges();
+    if (!this.quantitiesOf("vehicle").includes(this.state.surface) && this.state.surface !== "")
+      this.state.surface = this.quantitiesOf("vehicle")[0] ?? "";
+    this.buildPanel();
+    return this.show();
+  }
+
+  private takeRanges() {
+    for (const [name, s] of Object.entries(this.data.scales))
+      if (!this.state.ranges.has(name))
+        this.state.ranges.set(name, { least: s.least, most: s.most, steps: 0 });
+  }
+
+  private startingRuns(): number[] {
+    // The runs that have most to show, the first of them first.
+    const count = this.data.runs.map((_, r) => this.data.items.filter((i) => i.run === r).length);
+    const most = Math.max(...count);
+    const rich = count.flatMap((c, r) => (c >= 0.6 * most ? [r] : []));
+    const all = [...rich, ...count.map((_, r) => r).filter((r) => !rich.includes(r))];
+    return [0, 1, 2, 3].map((i) => all[i % all.length] as number);
+  }
+
+  names(kind: Kind): string[] {
+    const found = new Set<string>();
+    for (const item of this.data.items) if (item.kind === kind) found.add(item.name);
+    return [...found];
+  }
+  quantitiesOf(kind: Kind): string[] {
+    const found = new Set<string>();
+    for (const item of this.data.items)
+      if (item.kind === kind) for (const q of Object.keys(item.values)) found.add(q);
+    return [...found];
+  }
+
+  private palette(quantity: string): Rgb[] {
+    const name = this.data.scales[quantity]?.palette ?? "dune";
+    return this.data.palettes[name] as Rgb[];
+  }
+  private paintFor(quantity: string): Paint | null {
+    const range = this.state.ranges.get(quantity);
+    const scale = this.data.scales[quantity];
+    if (!range || !scale) return null;
+    let texture = this.textures.get(scale.palette);
+    if (!texture) {
+      texture = paletteTexture(this.palette(quantity));
+      this.textures.set(scale.palette, texture);
+    }
+    return { quantity, range, palette: this.palette(quantity), texture };
+  }
+  private quantityOf(item: Item): string {
+    if (item.kind === "vehicle") return this.state.surface;
+    if (item.kind === "slice") return this.state.air;
+    return Object.keys(item.values)[0] ?? "";
+  }
+  private isShown(item: Item): boolean {
+    return item.kind === "vehicle"
+      ? !this.state.hiddenParts.has(item.name)
+      : this.state.shownThings.has(thing(item));
+  }
+
+  /** Puts what the state asks for into the panes. */
+  show(): Promise<void> {
+    this.ready = this.put(++this.generation);
+    return this.ready;
+  }
+  private async put(generation: number) {
+    const made: { scene: THREE.Scene; shapes: Shape[] }[] = [];
+    for (let pane = 0; pane < this.state.layout; ++pane) {
+      const run = this.state.shownRuns[pane] as number;
+      const scene = new THREE.Scene();
+      const shapes: Shape[] = [];
+      for (const item of this.data.items) {
+        if (item.run !== run || !this.isShown(item)) continue;
+        let wanted = this.shapes.get(item);
+        if (!wanted) {
+          wanted = item.lines ? lines(item, this.arrays) : sheet(item, this.arrays);
+          this.shapes.set(item, wanted);
+        }
+        const shape = await wanted;
+        await shape.paint(this.paintFor(this.quantityOf(item)));
+        if (item.kind === "vehicle")
+          shape.setOpacity(this.state.translucent ? 0.35 : (item.opacity ?? 1));
+        shapes.push(shape);
+      }
+      made.push({ scene, shapes });
+    }
+    if (generation !== this.generation) return; // something newer is on its way
+    // Opaque things first; a run in two panes is one object that cannot stand in two scenes.
+    const taken = new Set<THREE.Object3D>();
+    for (const { scene, shapes } of made)
+      for (const s of shapes) {
+        scene.add(taken.has(s.object) ? s.object.clone() : s.object);
+        taken.add(s.object);
+      }
+    this.panes = made;
+    this.stage.setPanes(made.map((m) => m.scene));
+    this.describe();
+  }
+
+  private describe() {
+    this.labels.replaceChildren(
+      ...this.panes.map((_, pane) => {
+        const run = this.data.runs[this.state.shownRuns[pane] as number];
+        const label = element("span", {}, run?.name ?? "");
+        const [columns, rows] = this.state.layout === 4 ? [2, 2] : [this.state.layout, 1];
+        label.style.left = `calc(${(100 * (pane % columns)) / columns}% + 10px)`;
+        label.style.top = `calc(${(100 * Math.floor(pane / columns)) / rows}% + 8px)`;
+        return label;
+      }),
+    );
+    const quantities = new Set<string>();
+    for (const { shapes } of this.panes)
+      for (const s of shapes) {
+        const q = this.quantityOf(s.item);
+        if (q && s.item.values[q] !== undefined) quantities.add(q);
+      }
+    this.legends.replaceChildren(
+      ...[...quantities].map((q) =>
+        legend(this.data.scales[q]?.title ?? q, this.state.ranges.get(q) as Range, this.palette(q)),
+      ),
+    );
+  }
+
+  lookFrom(name: string) {
+    const direction = namedViews[name];
+    if (!direction) return;
+    this.state.view = name;
+    const box = new THREE.Box3();
+    for (const { shapes } of this.panes)
+      for (const s of shapes) if (s.item.kind === "vehicle") box.expandByObject(s.object);
+    if (box.isEmpty())
+      box.set(new THREE.Vector3(...this.data.frame[0]), new THREE.Vector3(...this.data.frame[1]));
+    else box.expandByVector(box.getSize(new THREE.Vector3()).multiplyScalar(0.12));
+    this.stage.look(direction, box);
+  }
+
+  private paper() {
+    const style = getComputedStyle(this.host);
+    this.stage.setPaper(style.getPropertyValue("--paper").trim() || "#fbfaf6");
+  }
+
+  /** The controls, anew from the state. */
+  private buildPanel() {
+    const focused = this.panel.contains(document.activeElement) ? document.activeElement?.id : "";
+    this.panel.replaceChildren(
+      this.runControls(),
+      this.colourControls(),
+      this.viewControls(),
+      ...(["slice", "smoke", "volume"] as Kind[])
+        .map((k) => this.things(k))
+        .filter((g) => g !== null),
+      this.parts(),
+    );
+    for (const note of this.data.notes) this.panel.append(element("p", { class: "note" }, note));
+    if (focused) document.getElementById(focused)?.focus();
+  }
+
+  private runControls() {
+    const s = this.state;
+    const runs = this.data.runs.map((r, i) => ({ value: String(i), text: r.name }));
+    const many = [1, 2, 4].filter((n) => n === 1 || this.data.runs.length >= 2);
+    const content: HTMLElement[] = [];
+    if (many.length > 1)
+      content.push(
+        labelled(
+          "side by side",
+          choice(
+            many.map((n) => ({ value: String(n), text: String(n) })),
+            String(s.layout),
+            (v) => {
+              s.layout = Number(v) as 1 | 2 | 4;
+              this.buildPanel();
+              this.show().then(() => this.lookFrom(s.view));
+            },
+          ),
+        ),
+      );
+    for (let pane = 0; pane < s.layout; ++pane)
+      content.push(
+        labelled(
+          s.layout === 1 ? "run" : `run ${pane + 1}`,
+          choice(runs, String(s.shownRuns[pane]), (v) => {
+            s.shownRuns[pane] = Number(v);
+            this.show();
+          }),
+        ),
+      );
+    return group("Runs", ...content);
+  }
+
+  private colourControls() {
+    const s = this.state;
+    const options = (kind: Kind) => [
+      { value: "", text: "plain" },
+      ...this.quantitiesOf(kind).map((q) => ({ value: q, text: q })),
+    ];
+    const content: HTMLElement[] = [
+      labelled(
+        "on the vehicle",
+        choice(options("vehicle"), s.surface, (v) => {
+          s.surface = v;
+          this.buildPanel();
+          this.show();
+        }),
+      ),
+    ];
+    const air = this.quantitiesOf("slice");
+    if (air.length > 0)
+      content.push(
+        labelled(
+          "on slices",
+          choice(options("slice").slice(1), s.air, (v) => {
+            s.air = v;
+            this.buildPanel();
+            this.show();
+          }),
+        ),
+      );
+    const ranged = new Set([s.surface, air.length > 0 ? s.air : ""].filter((q) => q !== ""));
+    for (const quantity of ranged) content.push(this.rangeControls(quantity));
+    return group("Colours", ...content);
+  }
+
+  private rangeControls(quantity: string) {
+    const range = this.state.ranges.get(quantity) as Range;
+    const change = (next: Partial<Range>) => {
+      const wanted = { ...range, ...next };
+      if (!(wanted.most > wanted.least)) {
+        this.tell("The range is empty: the second number must be larger.");
+        return;
+      }
+      Object.assign(range, wanted);
+      this.show();
+    };
+    const unit = unitOf(this.data.scales[quantity]);
+    return element(
+      "div",
+      { class: "range", role: "group", "aria-label": `range of ${quantity}` },
+      element("span", {}, unit ? `${quantity}, ${unit}` : quantity),
+      labelled(
+        "from",
+        numberInput(range.least, (v) => change({ least: v })),
+      ),
+      labelled(
+        "to",
+        numberInput(range.most, (v) => change({ most: v })),
+      ),
+      labelled(
+        "steps",
+        choice(
+          [0, 5, 8, 10, 16, 20].map((n) => ({
+            value: String(n),
+            text: n === 0 ? "smooth" : String(n),
+          })),
+          String(range.steps),
+          (v) => change({ steps: Number(v) }),
+        ),
+      ),
+    );
+  }
+
+  private viewControls() {
+    const views = element("div", { class: "buttons" });
+    for (const name of Object.keys(namedViews))
+      views.append(button(name, () => this.lookFrom(name)));
+    const measure = button(
+      "measure",
+      () => {
+        this.state.measuring = !this.state.measuring;
+        this.state.measured = [];
+        measure.setAttribute("aria-pressed", String(this.state.measuring));
+        this.tell(this.state.measuring ? "Choose two points on the vehicle or a slice." : "");
+      },
+      { "aria-pressed": this.state.measuring },
+    );
+    const tools = element("div", { class: "buttons" }, measure);
+    if (document.fullscreenEnabled)
+      tools.append(button("full screen", () => this.frame.requestFullscreen()));
+    tools.append(button("save the picture", () => this.savePicture()));
+    return group("View", views, tools);
+  }
+
+  private savePicture() {
+    const run = this.data.runs[this.state.shownRuns[0] as number]?.name ?? "view";
+    const link = element("a", {
+      href: this.stage.picture(),
+      download: `${run.replace(/[^\w.-]+/g, "-")}.png`,
+    });
+    link.click();
+    this.tell(`Saved ${link.download}.`);
+  }
+
+  private things(kind: Kind): HTMLElement | null {
+    const names = this.names(kind);
+    if (names.length === 0) return null;
+    return group(
+      titles[kind],
+      ...names.map((name) =>
+        tick(name, this.state.shownThings.has(`${kind}/${name}`), (on) => {
+          if (on) this.state.shownThings.add(`${kind}/${name}`);
+          else this.state.shownThings.delete(`${kind}/${name}`);
+          this.show();
+        }),
+      ),
+    );
+  }
+
+  private parts() {
+    const names = this.names("vehicle");
+    const all = (hidden: boolean) => {
+      this.state.hiddenParts = new Set(hidden ? names : []);
+      this.buildPanel();
+      this.show();
+    };
+    return group(
+      titles.vehicle,
+      element(
+        "div",
+        { class: "buttons" },
+        button("all", () => all(false)),
+        button("none", () => all(true)),
+      ),
+      tick("see through", this.state.translucent, (on) => {
+        this.state.translucent = on;
+        this.show();
+      }),
+      ...names.map((name) =>
+        tick(name, !this.state.hiddenParts.has(name), (on) => {
+          if (on) this.state.hiddenParts.delete(name);
+          else this.state.hiddenParts.add(name);
+          this.show();
+        }),
+      ),
+    );
+  }
+
+  private tell(text: string) {
+    this.status.textContent = text;
+  }
+
+  private hitAt(x: number, y: number) {
+    return this.stage.hit(x, y, (pane) => this.panes[pane]?.shapes.flatMap((s) => s.meshes) ?? []);
+  }
+
+  /** What lies under a place of the canvas, in words. */
+  valueAt(x: number, y: number): string {
+    const hit = this.hitAt(x, y);
+    if (!hit) return "";
+    const shape = this.panes[hit.pane]?.shapes.find((s) => s.meshes.includes(hit.mesh));
+    if (!shape) return "";
+    const p = hit.point;
+    const place = `at (${p.x.toFixed(3)}, ${p.y.toFixed(3)}, ${p.z.toFixed(3)}) m`;
+    const quantity = this.quantityOf(shape.item);
+    if (!shape.valuesOf || !quantity) return `${shape.item.name}, ${place}`;
+    let value = 0;
+    hit.corners.forEach((corner, k) => {
+      value += (hit.shares[k] as number) * (shape.valuesOf?.[corner] as number);
+    });
+    const unit = unitOf(this.data.scales[quantity]);
+    return `${shape.item.name}: ${quantity} ${shown(value)}${unit ? ` ${unit}` : ""}, ${place}`;
+  }
+
+  private measureAt(x: number, y: number) {
+    const hit = this.hitAt(x, y);
+    if (!hit) return;
+    if (this.state.measured.length === 2) this.state.measured = [];
+    this.state.measured.push(hit.point.clone());
+    const [a, b] = this.state.measured;
+    if (a && b) {
+      const d = b.clone().sub(a);
+      this.tell(
+        `Distance ${shown(d.length())} m: along ${shown(Math.abs(d.x))}, across ${shown(Math.abs(d.y))}, up ${shown(Math.abs(d.z))} m.`,
+      );
+    } else this.tell("Now the second point.");
+  }
+
+  private listen() {
+    const canvas = this.stage.canvas;
+    let waiting = false;
+    let down: [number, number] | null = null;
+    canvas.addEventListener("pointermove", (event) => {
+      if (waiting || event.buttons !== 0 || this.state.measuring) return;
+      waiting = true;
+      const { offsetX, offsetY } = event;
+      requestAnimationFrame(() => {
+        waiting = false;
+        this.tell(this.valueAt(offsetX, offsetY));
+      });
+    });
+    canvas.addEventListener("pointerdown", (event) => {
+      down = [event.offsetX, event.offsetY];
+    });
+    canvas.addEventListener("pointerup", (event) => {
+      const still = down && Math.hypot(event.offsetX - down[0], event.offsetY - down[1]) < 4;
+      if (!still) return;
+      if (this.state.measuring) this.measureAt(event.offsetX, event.offsetY);
+      else this.tell(this.valueAt(event.offsetX, event.offsetY));
+    });
+  }
+}

@@ -47,5 +47,7 @@
 #include <dunefield/record/readings.hpp>
 #include <dunefield/record/sampler.hpp>
 #include <dunefield/report/report.hpp>
+#include <dunefield/report/watch.hpp>
+#include <dunefield/report/watch_server.hpp>
 #include <dunefield/run/hashes.hpp>
 #include <dunefield/run/run.hpp>

@@ -250,6 +250,23 @@ void add_explain(CLI::App& app, Arguments& a) {
       "Example: dunefield explain marram.runs/as-it-is_90-kmh marram.runs/tapered-tail_90-kmh");
 }
 
+void add_watch(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("watch",
+                                   "Follow a campaign on a page of this machine while its shapes "
+                                   "are changed: the present one is run coarsely at once, then as "
+                                   "the file says.");
+  c->add_option("campaign", a.campaign, "campaign file (TOML)")->required();
+  c->add_option("--variant", a.watch.variant, "that is tried first (default: the baseline)");
+  c->add_option("--recipe", a.watch.recipe, "of tries (default: sketch); own: that of the file")
+      ->check(CLI::IsMember({"sketch", "scout", "own"}));
+  c->add_flag("!--no-finer", a.watch.finer, "settled tries are not run as the file says as well");
+  c->add_option("--port", a.port, "of the page (default: any that is free)")
+      ->check(CLI::Range(1, 65535));
+  c->add_option("--runs", a.runs_folder, "folder of the runs (default: beside the campaign file)");
+  add_ranks(c, a);
+  c->footer("Example: dunefield watch marram.toml --variant \"tapered tail\"");
+}
+
 void add_report(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("report",
                                    "Write a campaign's report, one HTML file that opens anywhere: "
@@ -330,6 +347,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_list(app, a);
   add_compare(app, a);
   add_explain(app, a);
+  add_watch(app, a);
   add_report(app, a);
   add_search(app, a);
   add_independence(app, a);

@@ -12,7 +12,7 @@ namespace dunefield::tool {
 
 struct Arguments {
   bool json = false, plain = false;
-  int ranks = 0;
+  int ranks = 0, port = 0;
   InspectOptions inspect;
   MendArguments mend;
   std::vector<std::string> files;
@@ -21,6 +21,7 @@ struct Arguments {
                                                            vehicle = "marram";
   ListArguments list;
   LookArguments look;
+  WatchOptions watch;
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
   std::string at_speed, runs_folder, shell;
   bool only_files = false, cgns = false, again = false;

@@ -9,6 +9,7 @@
 #include "console.hpp"
 
 #include <dunefield/look/picture_request.hpp>
+#include <dunefield/report/watch.hpp>
 #include <dunefield/run/ranks.hpp>
 
 namespace dunefield::tool {
@@ -77,6 +78,9 @@ int explain(const std::vector<std::string>& folders, Console& console);
 /// Writes the campaign's report.
 int report(const std::filesystem::path& campaign, const std::filesystem::path& runs,
            const std::filesystem::path& into, Console& console);
+/// Serves a page that follows the campaign, until it is ended. @param port 0: any that is free
+int watch(const std::filesystem::path& campaign, const WatchOptions& options, int port,
+          Console& console);
 /// Says what this machine has.
 int doctor(const std::string& version, Console& console);
 /// Runs the campaign's [search].

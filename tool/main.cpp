@@ -37,6 +37,12 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
                      console);
     return tool::exit_code::done;
   }
+  if (app.got_subcommand("watch")) {
+    dunefield::WatchOptions o = a.watch;
+    o.runs = a.runs_folder, o.threads = a.ranks;
+    if (o.recipe == "own") o.recipe.clear();
+    return tool::watch(a.campaign, o, a.port, console);
+  }
   if (app.got_subcommand("report")) return tool::report(a.campaign, a.runs_folder, a.into, console);
   if (app.got_subcommand("search")) return tool::search(a.campaign, a.into, ranks, console);
   if (app.got_subcommand("independence"))

@@ -36,9 +36,15 @@ void Running::iterated(const HistoryRow& row, double seconds_left) {
   watcher_.iterated(row, seconds_left);
 }
 
-bool Running::wants_look() { return fs::exists(beside(folder_, wanted_ending)); }
+bool Running::wants_look() {
+  watcher_wants_ = watcher_.wants_look();
+  asked_for_ = fs::exists(beside(folder_, wanted_ending));
+  return watcher_wants_ || asked_for_;
+}
 
 void Running::look(const Record& record) {
+  if (watcher_wants_) watcher_.look(record);
+  if (!asked_for_) return;
   store_look(look_folder(folder_), record, readings_);
   std::error_code gone;
   fs::remove(beside(folder_, wanted_ending), gone);

@@ -26,6 +26,7 @@ class Running : public RunWatcher {
   const Readings& readings_;
   CampaignWatcher& watcher_;
   bool root_;
+  bool watcher_wants_ = false, asked_for_ = false;  ///< a look
 };
 
 }  // namespace dunefield

@@ -31,13 +31,16 @@ std::string fingerprint(std::string_view text) {
 
 struct Page::State {
   pugi::xml_document doc;
-  pugi::xml_node contents, main, here;
+  pugi::xml_node contents, main, here, policy;
   int sections = 0;
   std::string view_data;  ///< JSON
+  bool live = false;
 
   /// What is data to the browser, and the script that shows it. In JSON a "<" can only stand in a
   /// text, where its number means the same and ends no element.
   std::string view_parts() const {
+    const std::string script = "<script>" + std::string(viewer_bundle()) + "</script>";
+    if (live) return script;
     if (view_data.empty()) return "";
     std::string out = "<script type=\"application/json\" id=\"view-data\">";
     for (const char c : view_data)
@@ -45,7 +48,7 @@ struct Page::State {
         out += "\\u003c";
       else
         out += c;
-    return out + "</script><script>" + std::string(viewer_bundle()) + "</script>";
+    return out + "</script>" + script;
   }
 
   pugi::xml_node add(pugi::xml_node to, const char* element, const std::string& text) {
@@ -61,9 +64,9 @@ Page::Page(const std::string& title) : state_(std::make_unique<State>()) {
   html.append_attribute("lang") = "en";
   auto head = html.append_child("head");
   head.append_child("meta").append_attribute("charset") = "utf-8";
-  auto policy = head.append_child("meta");
-  policy.append_attribute("http-equiv") = "Content-Security-Policy";
-  policy.append_attribute("content") =
+  s.policy = head.append_child("meta");
+  s.policy.append_attribute("http-equiv") = "Content-Security-Policy";
+  s.policy.append_attribute("content") =
       fmt::format("default-src 'none'; img-src data:; style-src {}; script-src {} {}",
                   fingerprint(page_style), fingerprint(page_script), fingerprint(viewer_bundle()))
           .c_str();
@@ -161,6 +164,18 @@ void Page::view(const std::string& data) {
   view.append_attribute("id") = "view";
   state_->add(view, "p", "The 3-D view needs JavaScript and WebGL.");
   state_->view_data = data;
+}
+
+void Page::live() {
+  State& s = *state_;
+  s.live = true;
+  auto content = s.policy.attribute("content");
+  content = (std::string(content.value()) + "; connect-src 'self'").c_str();
+  auto host = s.here.append_child("div");
+  host.append_attribute("id") = "live";
+  s.add(host, "p",
+        viewer_bundle().empty() ? "This page is missing: the program was built without Node.js."
+                                : "This page needs JavaScript.");
 }
 
 std::string Page::html() {

@@ -1,15 +1,22 @@
-// Brings the page to life: the 3-D view from the data that the page carries.
+// Brings the page to life: the 3-D view from the data that the page carries, or the page of a
+// watched campaign from its server.
 import type { ViewData } from "./data";
 import { element } from "./dom";
+import { LivePage } from "./live";
 import { Viewer } from "./viewer";
 
 declare global {
   interface Window {
-    dunefield?: { viewer?: Viewer };
+    dunefield?: { viewer?: Viewer; live?: LivePage };
   }
 }
 
 function begin() {
+  const live = document.getElementById("live");
+  if (live) {
+    window.dunefield = { live: new LivePage(live, window.location.pathname) };
+    return;
+  }
   const host = document.getElementById("view");
   const carried = document.getElementById("view-data");
   if (!host || !carried) return;

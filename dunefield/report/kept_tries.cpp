@@ -1,0 +1,53 @@
+#include <dunefield/report/kept_tries.hpp>
+
+#include <fmt/format.h>
+#include <toml++/toml.h>
+
+#include <sstream>
+
+#include <dunefield/base/error.hpp>
+
+namespace dunefield {
+
+namespace fs = std::filesystem;
+
+void keep_copies(Try& one, const fs::path& folder) {
+  const fs::path into = folder / fmt::format("kept-{}", one.number);
+  for (const auto& [file, stamp] : one.stamps) {
+    std::error_code failed;
+    fs::create_directories(into, failed);
+    const fs::path copy = into / file.filename();
+    if (!failed) fs::copy_file(file, copy, fs::copy_options::overwrite_existing, failed);
+    if (failed)
+      throw OutputError("the shape cannot be kept: " + failed.message(), copy.string(),
+                        "check the folder's rights and the disk's space");
+    one.copies[file] = copy;
+  }
+}
+
+std::string kept_as_variants(const std::vector<std::shared_ptr<Try>>& tries) {
+  toml::array variants, combinations;
+  for (const auto& t : tries) {
+    if (!t->kept) continue;
+    if (!t->wanted.settings.empty()) {
+      toml::table settings;
+      for (const Setting& s : t->wanted.settings) settings.insert(s.key, s.value);
+      combinations.push_back(settings);
+    }
+    toml::array files;
+    for (const auto& [file, copy] : t->copies)
+      if (t->stamps.at(file) != tries.front()->stamps[file])
+        files.push_back(fs::absolute(copy).string());
+    if (!files.empty())
+      variants.push_back(toml::table{
+          {"name", fmt::format("{}, kept {}", t->wanted.variant, t->number)}, {"add", files}});
+  }
+  toml::table all;
+  if (!combinations.empty()) all.insert("runs", toml::table{{"combination", combinations}});
+  if (!variants.empty()) all.insert("variant", variants);
+  std::ostringstream out;
+  if (!all.empty()) out << all << "\n";
+  return out.str();
+}
+
+}  // namespace dunefield

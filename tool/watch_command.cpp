@@ -17,13 +17,13 @@ int watch(const std::filesystem::path& campaign, const WatchOptions& options, in
   console.line("           open it in a browser; Ctrl-C ends it");
   console.json(dumped({{"page", server.address()}}));
   std::cout.flush();
-  const Progress progress{[&](const std::string& stage, double share) {
-                            console.progress(stage == "running"
-                                                 ? fmt::format("running    {:.0f} iterations", share)
-                                                 : fmt::format("meshing    {:3.0f} %  {}",
-                                                               100 * share, stage));
-                          },
-                          stop_requested};
+  const Progress progress{
+      [&](const std::string& stage, double share) {
+        console.progress(stage == "running"
+                             ? fmt::format("running    {:.0f} iterations", share)
+                             : fmt::format("meshing    {:3.0f} %  {}", 100 * share, stage));
+      },
+      stop_requested};
   followed.work(progress);
   console.line("ended; settled runs are in the campaign's folder");
   return exit_code::done;

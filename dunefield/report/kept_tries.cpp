@@ -13,7 +13,7 @@ namespace fs = std::filesystem;
 
 void keep_copies(Try& one, const fs::path& folder) {
   const fs::path into = folder / fmt::format("kept-{}", one.number);
-  for (const auto& [file, stamp] : one.stamps) {
+  for (const auto& [file, content] : one.content) {
     std::error_code failed;
     fs::create_directories(into, failed);
     const fs::path copy = into / file.filename();
@@ -27,6 +27,7 @@ void keep_copies(Try& one, const fs::path& folder) {
 
 std::string kept_as_variants(const std::vector<std::shared_ptr<Try>>& tries) {
   toml::array variants, combinations;
+  std::string remarks;
   for (const auto& t : tries) {
     if (!t->kept) continue;
     if (!t->wanted.settings.empty()) {
@@ -35,9 +36,15 @@ std::string kept_as_variants(const std::vector<std::shared_ptr<Try>>& tries) {
       combinations.push_back(settings);
     }
     toml::array files;
-    for (const auto& [file, copy] : t->copies)
-      if (t->stamps.at(file) != tries.front()->stamps[file])
-        files.push_back(fs::absolute(copy).string());
+    for (const auto& [file, copy] : t->copies) {
+      if (t->content.at(file) == tries.front()->content[file]) continue;
+      const std::string kept = fs::absolute(copy).string();
+      if (t->of_vehicle.count(file))
+        remarks += fmt::format("# kept {}: {} of [vehicle] as it was then: {}\n", t->number,
+                               file.filename().string(), kept);
+      else
+        files.push_back(kept);
+    }
     if (!files.empty())
       variants.push_back(toml::table{
           {"name", fmt::format("{}, kept {}", t->wanted.variant, t->number)}, {"add", files}});
@@ -47,7 +54,7 @@ std::string kept_as_variants(const std::vector<std::shared_ptr<Try>>& tries) {
   if (!variants.empty()) all.insert("variant", variants);
   std::ostringstream out;
   if (!all.empty()) out << all << "\n";
-  return out.str();
+  return out.str() + remarks;
 }
 
 }  // namespace dunefield

@@ -15,7 +15,8 @@ namespace dunefield {
 void keep_copies(Try& one, const std::filesystem::path& folder);
 
 /// Lines for the campaign file (TOML): each kept try as a combination of settings, or, where its
-/// surface files are not what the first try had, as a variant with the copies.
+/// added surface files are not what the first try had, as a variant with the copies; changed files
+/// of the vehicle itself are told in a remark.
 std::string kept_as_variants(const std::vector<std::shared_ptr<Try>>& tries);
 
 }  // namespace dunefield

@@ -110,7 +110,7 @@ void Page::table(const std::string& caption, const std::vector<std::vector<std::
   auto scroll = block.append_child("div");
   scroll.append_attribute("class") = "scroll";
   scroll.append_attribute("tabindex") = "0";
-  scroll.append_attribute("role") = "region";
+  scroll.append_attribute("role") = "group";
   scroll.append_attribute("aria-label") =
       valid_text(caption.empty() ? rows[0][0] : caption).c_str();
   auto table = scroll.append_child("table");

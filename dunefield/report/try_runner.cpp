@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/hash.hpp>
 #include <dunefield/record/mapping.hpp>
 #include <dunefield/report/kept_tries.hpp>
 #include <dunefield/report/view_data.hpp>
@@ -44,11 +45,12 @@ void TryRunner::read() {
   desk_.campaign(as_written);
   Campaign c = read_campaign(file_, wanted.settings);
   auto fresh = std::make_shared<Try>();
+  fresh->of_vehicle = {c.surfaces.begin(), c.surfaces.end()};
   std::vector<fs::path> files;
   for (fs::path* f : surface_files(c)) {
     files.push_back(*f);
     const auto other = replaced.find(*f);
-    fresh->stamps[*f] = stamp_of(other == replaced.end() ? *f : other->second);
+    fresh->content[*f] = hash_of_file(other == replaced.end() ? *f : other->second);
     if (other != replaced.end()) *f = other->second;
   }
   desk_.watch(files);
@@ -106,11 +108,13 @@ void TryRunner::ended_with(const Figures& f) {
 
 void TryRunner::tell_view() {
   ScenePack pack;
+  Progress quiet;
+  quiet.cancelled = progress_.cancelled;
   const bool other = kept_ && kept_ != present_ && kept_->record;
   pack_run(pack, std::make_shared<FlowView>(*present_->record),
-           other ? kept_->record.get() : nullptr, ViewDetail::all, progress_, "present");
+           other ? kept_->record.get() : nullptr, ViewDetail::all, quiet, "present");
   if (other)
-    pack_run(pack, std::make_shared<FlowView>(*kept_->record), nullptr, ViewDetail::all, progress_,
+    pack_run(pack, std::make_shared<FlowView>(*kept_->record), nullptr, ViewDetail::all, quiet,
              "kept");
   board_.view(pack.json());
   board_.mark("picture");

@@ -13,8 +13,8 @@
 namespace dunefield {
 
 struct WatchOptions {
-  std::filesystem::path runs;     ///< folder of the campaign's runs; empty: beside its file
-  std::string variant;            ///< that is tried first; empty: the baseline
+  std::filesystem::path runs{};   ///< folder of the campaign's runs; empty: beside its file
+  std::string variant{};          ///< that is tried first; empty: the baseline
   std::string recipe = "sketch";  ///< of tries; empty: only the file's own
   bool finer = true;              ///< a try that is settled is then run as the file says
   int threads = 0;                ///< 0: one for each core

@@ -6,6 +6,7 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -30,9 +31,10 @@ struct Try {
   bool kept = false;
   std::map<std::string, Figures> figures;                         ///< by recipe
   std::shared_ptr<const Record> record;                           ///< of the first recipe
-  std::map<std::filesystem::path, std::string> stamps;            ///< of its surface files
+  std::map<std::filesystem::path, std::string> content;           ///< hashes of its surface files
   std::map<std::filesystem::path, std::filesystem::path> copies;  ///< of them, once it is kept
-  std::string name() const;                                       ///< "3: tapered tail at 90 km/h"
+  std::set<std::filesystem::path> of_vehicle;  ///< files of [vehicle], not of a variant
+  std::string name() const;                    ///< "3: tapered tail at 90 km/h"
 };
 
 /// A number that a page may change.

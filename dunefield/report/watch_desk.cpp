@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/hash.hpp>
 
 namespace dunefield {
 namespace {
@@ -127,9 +128,9 @@ void WatchDesk::go_back(const Try& kept) {
   const std::lock_guard lock(guard_);
   wanted_ = kept.wanted;
   replacements_.clear();
-  for (const auto& [file, stamp] : kept.stamps)
+  for (const auto& [file, content] : kept.content)
     if (const auto copy = kept.copies.find(file);
-        copy != kept.copies.end() && stamp_of(file) != stamp)
+        copy != kept.copies.end() && hash_of_file(file) != content)
       replacements_[file] = copy->second;
   tell();
 }

@@ -1,52 +1,51 @@
-// The report in a real browser: Debian's Chromium, without a display.
+// The page in a real browser, Debian's Chromium without a display: what is checked there stands in
+// viewer/tests/browser.
 #include <gtest/gtest.h>
 
-#include <dunefield/report/page.hpp>
-#include <tests/support/process.hpp>
+#include <dunefield/report/report.hpp>
+#include <tests/report/ball_campaign.hpp>
 
 namespace dunefield::test {
 namespace {
 
-constexpr char browser[] =
-    "chromium --headless --no-sandbox --disable-gpu --disable-quic --no-first-run "
-    "--disable-background-networking --disable-component-update --disable-sync "
-    "--enable-logging=stderr ";
+#ifdef DUNEFIELD_VIEWER
 
-class ReportInBrowser : public testing::Test {
+class InBrowser : public BallCampaign {
  protected:
   void SetUp() override {
     if (shell("chromium --version").exit_code != 0)
       GTEST_SKIP() << "chromium is not installed (scripts/install-dependencies)";
-    Page page("A report");
-    page.section("Numbers");
-    page.table("drag", {{"variant", "drag N"}, {"b <i>", "10 ± 1"}, {"a", "9 ± 1"}}, {"a note"});
-    page.picture(Image(16, 16), "nothing much");
-    page.folded("more", "text");
-    write_text(folder_ / "r.html", page.html());
   }
-  ProcessResult opened(const std::string& how) {
-    return shell(browser + how + " --user-data-dir=" + (folder_ / "user").string() + " file://" +
-                 (folder_ / "r.html").string());
+  /// Runs the checks of a page. @param variables what they are told in the environment
+  void check(const std::string& name, const std::string& variables) {
+    const std::string built = "build/browser-" + name;
+    const ProcessResult r = shell("cd " DUNEFIELD_VIEWER " && " DUNEFIELD_NODE " build.mjs " +
+                                  built + " browser && VIEWER=" DUNEFIELD_VIEWER " " + variables +
+                                  " " DUNEFIELD_NODE " --test " + built + "/" + name + ".test.mjs");
+    EXPECT_EQ(r.exit_code, 0) << r.out << r.err;
   }
-  TemporaryFolder folder_;
 };
 
-TEST_F(ReportInBrowser, OpensWithItsOwnStyleAndScriptAndNothingElse) {
-  const ProcessResult r = opened("--dump-dom");
-  ASSERT_EQ(r.exit_code, 0) << r.err;
-  EXPECT_NE(r.out.find("<caption>drag</caption>"), std::string::npos) << r.out;
-  EXPECT_NE(r.out.find("b &lt;i&gt;"), std::string::npos) << "text, no markup";
-  EXPECT_EQ(r.err.find("Content Security Policy"), std::string::npos) << r.err;
-  EXPECT_EQ(r.err.find("CONSOLE"), std::string::npos) << "no error of the page's script";
+TEST_F(InBrowser, TheReportShowsTurnsMeasuresAndPrints) {
+  CampaignWatcher silent;
+  run_campaign(setup(), folder_ / "runs", {2, nullptr}, silent);
+  write_text(folder_ / "report.html", report_page(setup(), folder_ / "runs"));
+  check("report", "REPORT=" + (folder_ / "report.html").string());
 }
 
-TEST_F(ReportInBrowser, PrintsAndFitsANarrowScreen) {
-  const std::string pdf = (folder_ / "r.pdf").string(), png = (folder_ / "r.png").string();
-  ASSERT_EQ(opened("--print-to-pdf=" + pdf).exit_code, 0);
-  EXPECT_EQ(read_text(pdf).substr(0, 5), "%PDF-");
-  ASSERT_EQ(opened("--window-size=360,640 --screenshot=" + png).exit_code, 0);
-  EXPECT_GT(std::filesystem::file_size(png), 2000u);
+TEST_F(InBrowser, TheWatchedPageFollowsShapesNumbersAndErrors) {
+  longer("\"air.density\" = [\"1.2 kg/m3\", \"1.4 kg/m3\"]");
+  const BackgroundTool server("watch " + (folder_ / "c.toml").string() + " --recipe own --json",
+                              folder_.path());
+  const std::string told = server.told("}");
+  const std::size_t from = told.find("http://"), to = told.find('"', from);
+  ASSERT_NE(from, std::string::npos) << told;
+  check("watch", "WATCH=" + told.substr(from, to - from) +
+                     " SHAPE=" + (folder_ / "ball.stl").string() + " CAMPAIGN=" +
+                     (folder_ / "c.toml").string() + " SERVER=" + std::to_string(server.number()));
 }
+
+#endif
 
 }  // namespace
 }  // namespace dunefield::test

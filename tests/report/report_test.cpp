@@ -2,12 +2,9 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/campaign/campaign_runner.hpp>
-#include <dunefield/geometry/files/stl.hpp>
-#include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/report/page.hpp>
 #include <dunefield/report/report.hpp>
-#include <tests/support/process.hpp>
+#include <tests/report/ball_campaign.hpp>
 
 namespace dunefield::test {
 namespace {
@@ -37,23 +34,7 @@ TEST(Page, DataIsTextWhateverItSays) {
   EXPECT_EQ(count(html, "<th"), 4u) << "thead, and headings of two columns and a row";
 }
 
-class Report : public testing::Test {
- protected:
-  Report() {
-    write_stl_ascii(folder_ / "ball.stl", sphere("ball <b>", {0, 0, 0.7}, 0.3, 24));
-    write_stl_ascii(folder_ / "fin.stl",
-                    rounded_box("fin", {{0.25, -0.05, 0.6}, {0.6, 0.05, 0.8}}, 0.01));
-    write_text(
-        folder_ / "c.toml",
-        "name = \"Ball & fin\"\n[vehicle]\nfiles = [\"ball.stl\"]\n[tunnel]\nahead = "
-        "2\nbehind = 3\nblockage = 0.03\n[mesh]\nsurface_size = \"80 mm\"\n[flow]\niterations "
-        "= 8\n[runs]\nspeeds = [\"10 m/s\", \"20 m/s\"]\n[[variant]]\nname = \"as it "
-        "is\"\n[[variant]]\nname = \"fin\"\nadd = [\"fin.stl\"]\n[[round]]\nname = "
-        "\"round\"\n[[round.leg]]\nspeed = \"10 m/s\"\nlength = \"9 km\"\n");
-  }
-  CampaignSetup setup() const { return prepare(read_campaign(folder_ / "c.toml")); }
-  TemporaryFolder folder_;
-};
+using Report = BallCampaign;
 
 TEST_F(Report, SaysWhoWinsWhyAndHowToDoItAgain) {
   EXPECT_THROW(report_page(setup(), folder_ / "runs"), InputError) << "nothing is run yet";

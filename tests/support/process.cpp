@@ -1,8 +1,11 @@
 #include "process.hpp"
 
+#include <chrono>
+#include <csignal>
 #include <cstdlib>
 #include <fstream>
 #include <sstream>
+#include <thread>
 
 #include <sys/wait.h>
 #include <unistd.h>
@@ -40,6 +43,25 @@ ProcessResult shell(const std::string& command) {
 
 ProcessResult tool(const std::string& arguments) {
   return shell(std::string(DUNEFIELD_TOOL) + " " + arguments);
+}
+
+BackgroundTool::BackgroundTool(const std::string& arguments, const std::filesystem::path& folder)
+    : out_(folder / "background.out") {
+  const std::string command = std::string(DUNEFIELD_TOOL) + " " + arguments + " >" + out_.string() +
+                              " 2>&1 </dev/null & echo $! >" + out_.string() + ".number";
+  if (std::system(command.c_str()) == 0)
+    number_ = std::atoi(read_text(out_.string() + ".number").c_str());
+}
+BackgroundTool::~BackgroundTool() {
+  if (number_ > 0) kill(number_, SIGKILL);
+}
+std::string BackgroundTool::told(const std::string& word) const {
+  std::string text;
+  for (int i = 0; i < 100 && text.find(word) == std::string::npos; ++i) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+    text = read_text(out_);
+  }
+  return text;
 }
 
 }  // namespace dunefield::test

@@ -16,6 +16,23 @@ ProcessResult shell(const std::string& command);
 /// The tool with these arguments.
 ProcessResult tool(const std::string& arguments);
 
+/// The tool in the background, killed with the object.
+class BackgroundTool {
+ public:
+  /// @param folder for what it prints
+  BackgroundTool(const std::string& arguments, const std::filesystem::path& folder);
+  ~BackgroundTool();
+  BackgroundTool(const BackgroundTool&) = delete;
+  BackgroundTool& operator=(const BackgroundTool&) = delete;
+  int number() const { return number_; }  ///< of the process
+  /// What it has printed, once this word is among it; waits at most ten seconds.
+  std::string told(const std::string& word) const;
+
+ private:
+  std::filesystem::path out_;
+  int number_ = 0;
+};
+
 /// A fresh folder that is removed with the object.
 class TemporaryFolder {
  public:

@@ -5,12 +5,12 @@ import type { ViewData } from "./data";
 import { button, choice, element, group, labelled, numberInput } from "./dom";
 import { Viewer } from "./viewer";
 import { ask, follow, type Told } from "./watching";
-import { differenceInWords, speedInWords, withInterval } from "./words";
+import { differenceInWords, signed, speedInWords, withInterval } from "./words";
 
 function table(caption: string, head: string[], rows: string[][]): HTMLElement {
   return element(
     "div",
-    { class: "scroll", tabindex: 0, role: "region", "aria-label": caption },
+    { class: "scroll", tabindex: 0, role: "group", "aria-label": caption },
     element(
       "table",
       {},
@@ -174,12 +174,12 @@ export class LivePage {
         [row("CD"), row("CLF"), row("CLR")],
       ),
     ];
-    if (c?.share_of_CD !== null && c !== null)
+    if (c && c.share_of_CD !== null)
       content.push(
         element(
           "p",
           { class: "verdict" },
-          `CD ${differenceInWords(100 * (c.share_of_CD ?? 0), null).replace(/(\.\d)\d+$/, "$1")} %: ${c.words}`,
+          `CD ${signed(100 * c.share_of_CD, 1)} %, verdict: ${c.words}`,
         ),
       );
     const took = s.seconds_since_change;

@@ -64,7 +64,9 @@ export class Viewer {
       measured: [],
     };
     const first = this.names("smoke")[0];
+    const slice = this.names("slice")[0];
     if (first) this.state.shownThings.add(`smoke/${first}`);
+    else if (slice) this.state.shownThings.add(`slice/${slice}`);
     this.takeRanges();
     const canvasHost = element("div", { class: "view-canvas" });
     this.frame.append(canvasHost, this.labels, this.legends);

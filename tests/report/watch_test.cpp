@@ -1,0 +1,127 @@
+// A watched campaign: what it takes, what it tells, and to whom.
+#include <gtest/gtest.h>
+
+#include <atomic>
+#include <thread>
+
+#include <httplib.h>
+#include <nlohmann/json.hpp>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/report/kept_tries.hpp>
+#include <dunefield/report/watch_server.hpp>
+#include <dunefield/report/watched_files.hpp>
+#include <tests/report/ball_campaign.hpp>
+
+namespace dunefield::test {
+namespace {
+
+using Json = nlohmann::json;
+
+class Watched : public BallCampaign {
+ protected:
+  Json state() const { return Json::parse(watch_->state(-1)); }
+  void begin() { watch_ = std::make_unique<Watch>(folder_ / "c.toml", WatchOptions{.recipe = ""}); }
+  std::unique_ptr<Watch> watch_;
+};
+
+TEST(WatchedFiles, AreToldWhenTheyHaveChangedAndComeToRest) {
+  const TemporaryFolder folder;
+  const auto file = folder / "a.stl";
+  write_text(file, "one");
+  WatchedFiles files;
+  files.watch({file});
+  EXPECT_TRUE(files.changed().empty());
+  write_text(file, "longer");
+  EXPECT_TRUE(files.changed().empty()) << "it may still be written";
+  ASSERT_EQ(files.changed().size(), 1u);
+  EXPECT_TRUE(files.changed().empty()) << "told once";
+  std::filesystem::remove(file);
+  EXPECT_TRUE(files.changed().empty());
+  EXPECT_TRUE(files.changed().empty()) << "one that is replaced is gone for a moment";
+}
+
+TEST_F(Watched, NamesWhatCanBeTriedAndRefusesTheRest) {
+  longer("\"air.density\" = [\"1.2 kg/m3\", \"1.4 kg/m3\"]");
+  begin();
+  const Json s = state();
+  EXPECT_EQ(s["variants"], Json({"as it is", "fin"}));
+  EXPECT_EQ(s["keys"][0]["key"], "air.density");
+  EXPECT_EQ(s["keys"][0]["to"], 1.4);
+  for (const char* wrong :
+       {"", "[1]", "{}", R"({"want":{"variant":"none"}})", R"({"want":{"speed":-3}})",
+        R"({"want":{"speed":"fast"}})", R"({"want":{"speed":1e9}})",
+        R"({"want":{"settings":{"vehicle.files":1}}})",
+        R"({"want":{"settings":{"air.density":"0 mm\"\n[x]"}}})"})
+    EXPECT_THROW(watch_->ask(wrong), InputError) << wrong;
+  watch_->ask(R"({"want":{"variant":"fin","speed":12.5,"settings":{"air.density":1.25}}})");
+  EXPECT_EQ(state()["wanted"]["variant"], "fin");
+  EXPECT_EQ(state()["wanted"]["settings"]["air.density"], "1.25 kg/m3");
+  EXPECT_EQ(watch_->state(1'000'000), "") << "nothing newer";
+}
+
+TEST_F(Watched, TriesFollowTheFilesAndAreComparedWithWhatIsKept) {
+  longer();
+  begin();
+  std::atomic<bool> over = false;
+  std::thread work([&] {
+    Progress p;
+    p.cancelled = [&] { return over.load(); };
+    watch_->work(p);
+  });
+  const auto tries = [&](std::size_t count) {
+    for (int i = 0; i < 300 && state()["tries"].size() < count; ++i)
+      std::this_thread::sleep_for(std::chrono::milliseconds(100));
+    return state()["tries"];
+  };
+  EXPECT_TRUE(tries(1)[0]["is_reference"].get<bool>());
+  write_stl_ascii(folder_ / "ball.stl", sphere("ball <b>", {0, 0, 0.7}, 0.36, 24));
+  ASSERT_EQ(tries(2).size(), 2u);
+  EXPECT_NEAR(state()["change"]["share_of_CD"].get<double>(), 0.44, 0.2) << "of 44 % more area";
+  EXPECT_FALSE(watch_->view(0).empty());
+  over = true;
+  work.join();
+}
+
+TEST_F(Watched, ServesThisMachineAndWhoKnowsTheToken) {
+  begin();
+  const WatchServer server(*watch_, "a <title>", 0);
+  const std::string& address = server.address();
+  const std::size_t slash = address.find('/', 8);
+  const std::string host = address.substr(0, slash), token = address.substr(slash);
+  httplib::Client client(host);
+  const auto page = client.Get(token);
+  ASSERT_TRUE(page);
+  EXPECT_EQ(page->status, 200);
+  EXPECT_NE(page->body.find("a &lt;title&gt;"), std::string::npos);
+  EXPECT_NE(page->body.find("connect-src 'self'"), std::string::npos);
+  EXPECT_EQ(client.Get(token + "state?after=-1")->status, 200);
+  EXPECT_EQ(client.Get(token + "state?after=999999")->status, 204);
+  EXPECT_EQ(client.Get("/")->status, 404);
+  EXPECT_EQ(client.Get("/0123/state")->status, 404);
+  EXPECT_EQ(client.Get(token + "../../etc/passwd")->status, 404);
+  EXPECT_EQ(client.Get(token, {{"Host", "elsewhere.example"}})->status, 403);
+  EXPECT_EQ(client.Post(token + "ask", "{}", "application/json")->status, 400);
+  EXPECT_EQ(client.Post(token + "ask", std::string(100'000, ' '), "text/plain")->status, 413);
+  const int port = std::stoi(host.substr(host.rfind(':') + 1));
+  EXPECT_THROW(WatchServer(*watch_, "another", port), InputError) << "the port is taken";
+}
+
+TEST(KeptTries, AreCopiedAndToldAsTheCampaignFileHasThem) {
+  const TemporaryFolder folder;
+  write_text(folder / "tail.stl", "new");
+  auto first = std::make_shared<Try>(), second = std::make_shared<Try>();
+  first->number = 1, second->number = 2;
+  first->content[folder / "tail.stl"] = "before";
+  second->wanted = {"tail", 25, {{"air.density", "10 mm"}}};
+  second->content[folder / "tail.stl"] = "after";
+  second->kept = true;
+  keep_copies(*second, folder / "watch");
+  EXPECT_EQ(read_text(second->copies.at(folder / "tail.stl")), "new");
+  const std::string text = kept_as_variants({first, second});
+  for (const char* told : {"combination", "air.density", "10 mm", "tail, kept 2", "kept-2/tail.stl"})
+    EXPECT_NE(text.find(told), std::string::npos) << text;
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -115,6 +115,7 @@ void add_run(CLI::App& app, Arguments& a) {
   c->add_option(
       "--time-limit", a.time_limit,
       "stop after that much time, like \"90 min\", with all saved: the same command goes on");
+  c->add_flag("!--no-report", a.report, "no report.html in the folder of the runs at the end");
   c->footer(
       "Example: dunefield run marram.toml\n         dunefield run van.stl --speed \"90 km/h\"\n"
       "         mpiexec -n 4 dunefield run marram.toml\n"
@@ -336,6 +337,9 @@ void add_commands(CLI::App& app, Arguments& a) {
   app.set_version_flag("--version", DUNEFIELD_VERSION);
   app.add_flag("--json", a.json, "print the result as one JSON document and nothing else");
   app.add_flag("--plain", a.plain, "no colours");
+  app.add_option("--units", a.units,
+                 "of tables: si (default) or us (mph, lbf, hp); a campaign file has its own")
+      ->check(CLI::IsMember({"si", "us"}));
   add_inspect(app, a);
   add_mend(app, a);
   add_start(app, a);

@@ -23,8 +23,8 @@ struct Arguments {
   LookArguments look;
   WatchOptions watch;
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
-  std::string at_speed, runs_folder, shell;
-  bool only_files = false, cgns = false, again = false;
+  std::string at_speed, runs_folder, shell, units;
+  bool only_files = false, cgns = false, again = false, report = true;
 };
 
 /// Tells the parser all commands and options; their values go into `arguments`, which must outlive

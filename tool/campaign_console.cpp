@@ -18,14 +18,16 @@ Progress console_progress(Console& console) {
 
 void show_setup(const CampaignSetup& setup, Console& console) {
   console.heading(setup.campaign.name);
+  if (setup.campaign.units.speed.size != DisplayUnits().speed.size)
+    console.set_units(setup.campaign.units);
   for (const auto& l : describe(setup)) console.line(l);
   console.show(setup.findings);
 }
 
 void ConsoleWatcher::begins(const Begin& b) {
   if (!b.done || b.number == 1) console_.line();
-  console_.heading(fmt::format("run {} of {}: {} at {:.4g} km/h{}{}{}", b.number, b.total,
-                               b.variant, 3.6 * b.speed,
+  console_.heading(fmt::format("run {} of {}: {} at {}{}{}{}", b.number, b.total, b.variant,
+                               console_.units().speed_text(b.speed),
                                b.settings.empty() ? "" : ", " + b.settings,
                                b.lattice > 0 ? fmt::format(", lattice {}", b.lattice + 1) : "",
                                b.elsewhere       ? " (another process has it in hand)"
@@ -46,11 +48,14 @@ void ConsoleWatcher::iterated(const HistoryRow& h, double left) {
 
 void ConsoleWatcher::ended(const Figures& f, const Findings& findings,
                            const std::filesystem::path& folder) {
+  computed_ = true;
   console_.show(findings);
-  console_.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {:.1f} N, {:.0f} W",
+  const DisplayUnits& u = console_.units();
+  console_.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {} {}, {}",
                             f.status == RunStatus::not_converged ? "ended" : words(f.status),
                             f.iterations, clock_time(f.seconds), with_interval(f.cd, 4),
-                            with_interval(f.cl, 3), f.drag, f.drag * f.run.speed));
+                            with_interval(f.cl, 3), u.in(u.force, f.drag, 1), u.force.name,
+                            u.power_text(f.drag * f.run.speed)));
   console_.line("written    " + folder.string());
 }
 

@@ -22,10 +22,13 @@ class ConsoleWatcher : public CampaignWatcher {
   void ended(const Figures& f, const Findings& findings,
              const std::filesystem::path& folder) override;
   void failed(const std::string& why) override { console_.error(why); }
+  /// Whether any run has been computed, not found done.
+  bool computed() const { return computed_; }
 
  private:
   const CampaignSetup& setup_;
   Console& console_;
+  bool computed_ = false;
 };
 
 }  // namespace dunefield::tool

@@ -17,8 +17,17 @@ namespace {
 
 namespace fs = std::filesystem;
 
-int run_prepared(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
-                 Console& console) {
+void write_report(const CampaignSetup& setup, const fs::path& runs, const fs::path& into,
+                  Console& console) {
+  const Progress progress{
+      [&](const std::string& stage, double) { console.progress("report     " + stage); },
+      stop_requested};
+  write_text(into, report_page(setup, runs, {DUNEFIELD_VERSION}, progress));
+  console.line("report     " + into.string());
+}
+
+int run_prepared(const CampaignSetup& setup, const fs::path& folder, bool wants_report,
+                 const Ranks& ranks, Console& console) {
   show_setup(setup, console);
   ConsoleWatcher watcher(setup, console);
   const CampaignResult result =
@@ -44,6 +53,8 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, const Ranks
                     result.elsewhere));
   if (result.stopped)
     console.line("stopped on request; the same command goes on with what is not done");
+  else if (wants_report && watcher.computed() && !result.runs.empty())
+    write_report(setup, folder, default_report(folder), console);
   return code;
 }
 
@@ -173,23 +184,11 @@ int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
 }
 
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
-        const fs::path& into, const Ranks& ranks, Console& console) {
+        const fs::path& into, bool report, const Ranks& ranks, Console& console) {
   const CampaignSetup setup = setup_of(files, surface, console);
-  return run_prepared(setup, into.empty() ? default_folder(setup.campaign) : into, ranks, console);
+  return run_prepared(setup, into.empty() ? default_folder(setup.campaign) : into, report, ranks,
+                      console);
 }
-
-namespace {
-
-void write_report(const CampaignSetup& setup, const fs::path& runs, const fs::path& into,
-                  Console& console) {
-  const Progress progress{
-      [&](const std::string& stage, double) { console.progress("report     " + stage); },
-      stop_requested};
-  write_text(into, report_page(setup, runs, {DUNEFIELD_VERSION}, progress));
-  console.line("report     " + into.string());
-}
-
-}  // namespace
 
 int report(const fs::path& file, const fs::path& runs, const fs::path& into, Console& console) {
   const CampaignSetup setup = prepare(read_campaign(file));
@@ -210,11 +209,17 @@ int demo(const std::string& name, const fs::path& folder, bool only_files, const
     console.json(dumped({{"campaign_file", file.string()}}));
     return exit_code::done;
   }
-  const int code = run({file.string()}, {}, {}, ranks, console);
+  const int code = run({file.string()}, {}, {}, true, ranks, console);
   if (code != exit_code::done || !ranks.is_root()) return code;
   const CampaignSetup setup = prepare(read_campaign(file));
-  const fs::path runs = default_folder(setup.campaign);
-  write_report(setup, runs, default_report(runs), console);
+  std::vector<Figures> figures;  // of the speed in the middle: the answer in a line a variant
+  const auto& speeds = setup.campaign.speeds;
+  for (const MatrixRun& which : setup.matrix())
+    if (which.speed == speeds[speeds.size() / 2])
+      figures.push_back(read_figures(default_folder(setup.campaign) / run_name(setup, which)));
+  for (const std::string& l :
+       verdict_lines(figures, setup.campaign.baseline, setup.campaign.wants, console.units()))
+    console.line("verdict    " + l);
   return code;
 }
 

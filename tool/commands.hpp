@@ -52,8 +52,9 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
          Console& console);
 int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const std::filesystem::path& into, const Ranks& ranks, Console& console);
+/// @param report whether one is written at the end, if anything was computed
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
-        const std::filesystem::path& into, const Ranks& ranks, Console& console);
+        const std::filesystem::path& into, bool report, const Ranks& ranks, Console& console);
 
 struct LookArguments {
   std::vector<std::string> where;  ///< folders of runs, or a campaign file

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/display_units.hpp>
 #include <dunefield/base/findings.hpp>
 
 namespace dunefield::tool {
@@ -13,6 +14,7 @@ namespace dunefield::tool {
 struct ConsoleOptions {
   bool json = false;   ///< nothing but JSON on standard output
   bool colour = true;  ///< off with --plain, NO_COLOR, or when the output is no terminal
+  DisplayUnits units;  ///< of tables, where no campaign file says otherwise
   bool speaks = true;  ///< false on all MPI ranks but the first
 };
 
@@ -31,6 +33,8 @@ class Console {
   /// Columns right-aligned but the first; the first row is the heading.
   void table(const std::vector<std::vector<std::string>>& rows);
   bool wants_json() const { return options_.json; }
+  const DisplayUnits& units() const { return options_.units; }
+  void set_units(const DisplayUnits& units) { options_.units = units; }
 
  private:
   std::string painted(const std::string& text, const char* code) const;

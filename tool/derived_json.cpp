@@ -1,6 +1,8 @@
 // What follows from results, as JSON.
 #include "tables.hpp"
 
+#include <dunefield/campaign/together.hpp>
+
 namespace dunefield::tool {
 
 namespace {
@@ -21,6 +23,24 @@ Json rounds_json(const std::vector<Comparison>& comparisons, const Campaign& cam
           rounds.back()["difference_uncertainty_J"] = r.more->uncertainty;
       }
   return rounds;
+}
+
+Json together_json(const std::vector<Figures>& runs) {
+  Json all = Json::array();
+  for (const Together& t : together(runs))
+    for (const TogetherRow& r : t.rows) {
+      all.push_back({{"vehicle", r.vehicle},
+                     {"variant", t.variant},
+                     {"speed_m_s", t.speed},
+                     {"settings", in_words(t.settings)},
+                     {"CD", r.cd.mean},
+                     {"CD_half_interval_95", r.cd.half_interval},
+                     {"CL", r.cl.mean}});
+      if (r.share)
+        all.back()["CD_over_alone"] = r.share->value,
+        all.back()["CD_over_alone_half_interval_95"] = r.share->half_interval;
+    }
+  return all;
 }
 
 }  // namespace
@@ -63,7 +83,8 @@ Json derived_json(const std::vector<Figures>& runs, const Campaign& campaign) {
   return {{"figures", figures},
           {"claims", claims},
           {"averaged_over_wind", winds},
-          {"rounds", rounds_json(comparisons, campaign)}};
+          {"rounds", rounds_json(comparisons, campaign)},
+          {"vehicles", together_json(runs)}};
 }
 
 }  // namespace dunefield::tool

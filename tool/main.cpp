@@ -29,7 +29,8 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
     return tool::mesh(a.files, a.surface, a.variant, a.into, a.cgns, console);
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("plan")) return tool::plan(a.files, a.surface, a.into, ranks, console);
-  if (app.got_subcommand("run")) return tool::run(a.files, a.surface, a.into, ranks, console);
+  if (app.got_subcommand("run"))
+    return tool::run(a.files, a.surface, a.into, a.report, ranks, console);
   if (app.got_subcommand("doctor")) return tool::doctor(DUNEFIELD_VERSION, console);
   if (app.got_subcommand("completion") || app.got_subcommand("manual")) {
     tool::print_text(app.got_subcommand("manual") ? tool::man_page(app, DUNEFIELD_VERSION)
@@ -95,7 +96,8 @@ int main(int argc, char** argv) {
     ranks.processes = &session->world();
   }
 #endif
-  tool::Console console({a.json, !a.plain, ranks.is_root()});
+  tool::Console console(
+      {a.json, !a.plain, dunefield::display_units(a.units, "--units"), ranks.is_root()});
   int code = tool::exit_code::done;
   if (const auto error = attempt(app, a, ranks, console, code)) {
     if (code != tool::exit_code::failed || ranks.is_root() || !ranks.processes)

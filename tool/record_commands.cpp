@@ -29,9 +29,11 @@ void show_results(const Record& r, Console& console) {
                            clock_time(r.seconds)));
   // That of every other status stands among the findings.
   if (r.status == RunStatus::stopped && !r.why().empty()) console.line("           " + r.why());
-  console.line(fmt::format("lift       front {}, rear {}; drag area {:.3f} m2, {:.0f} W",
+  const DisplayUnits& u = console.units();
+  console.line(fmt::format("lift       front {}, rear {}; drag area {} {}, {}",
                            with_interval(f.clf, 3), with_interval(f.clr, 3),
-                           f.cd.mean * f.reference.frontal_area, f.drag * f.run.speed));
+                           u.in(u.area, f.cd.mean * f.reference.frontal_area, 3), u.area.name,
+                           u.power_text(f.drag * f.run.speed)));
   console.line(fmt::format(
       "checks     drag from the stream's momentum {:.1f} N, from a wake plane {:.1f} N, integrated "
       "{:.1f} N (last iteration); mass closes to {:.0e}",
@@ -116,9 +118,8 @@ Json show_at_speed(const Record& r, const fs::path& folder, const std::string& s
 int show(const fs::path& folder, bool again, const std::string& speed, Console& console) {
   console.progress("opening");
   const Record r = Record::open(folder, {[](const std::string&, double) {}, stop_requested});
-  console.heading(fmt::format("{}{}{} at {:.4g} km/h", r.run.campaign,
-                              r.run.campaign.empty() ? "" : ", ", r.run.variant,
-                              3.6 * r.run.speed));
+  console.heading(fmt::format("{}{}{} at {}", r.run.campaign, r.run.campaign.empty() ? "" : ", ",
+                              r.run.variant, console.units().speed_text(r.run.speed)));
   for (const std::string& l : r.setup_in_words) console.line(l);
   console.line(
       fmt::format("cells      {}, {} layers on the vehicle", r.quality.cells, r.run.layers));

@@ -71,7 +71,7 @@ void show(const std::vector<ResultTable>& tables, Console& console) {
 
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console) {
-  show(comparison_tables(runs, baseline, wants), console);
+  show(comparison_tables(runs, baseline, wants, console.units()), console);
   if (!runs.empty() && runs.front().run.half)
     console.line("\nForces are those of the whole vehicle, mirrored from one half.");
   for (const Figures& r : runs)
@@ -79,8 +79,8 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
       console.show([&] {
         Findings f;
         f.warn(fmt::format("{} at {}: {}; {}", r.run.variant,
-                           conditions_in_words(r.run.speed, r.run.settings), words(r.status),
-                           r.why));
+                           conditions_in_words(r.run.speed, r.run.settings, console.units()),
+                           words(r.status), r.why));
         return f;
       }());
 }
@@ -129,16 +129,18 @@ void show_list(const std::vector<StoredRun>& runs, Console& console) {
   if (runs.empty()) return console.line("no results here, or none that fit");
   const bool lattices =
       std::any_of(runs.begin(), runs.end(), [](const StoredRun& r) { return r.lattice > 1; });
-  Rows rows = {
-      {"variant", "km/h", "recipe", "cells", "CD", "CL", "CD*A m2", "drag N", "status", "folder"}};
+  const DisplayUnits& u = console.units();
+  Rows rows = {{"variant", u.speed.name, "recipe", "cells", "CD", "CL",
+                fmt::format("CD*A {}", u.area.name), fmt::format("drag {}", u.force.name), "status",
+                "folder"}};
   for (const StoredRun& r : runs)
     rows.push_back({r.variant + (r.settings.empty() ? "" : ", " + r.settings) +
                         (lattices ? fmt::format(", lattice {}", r.lattice) : ""),
-                    fmt::format("{:.4g}", 3.6 * r.speed), r.recipe, fmt::format("{}", r.cells),
+                    fmt::format("{:.4g}", r.speed / u.speed.size), r.recipe,
+                    fmt::format("{}", r.cells),
                     fmt::format("{:.4f} ± {:.4f}", r.cd, r.cd_half_interval),
                     fmt::format("{:+.3f} ± {:.3f}", r.cl, r.cl_half_interval),
-                    fmt::format("{:.3f}", r.drag_area), fmt::format("{:.1f}", r.drag), r.status,
-                    r.folder});
+                    u.in(u.area, r.drag_area, 3), u.in(u.force, r.drag, 1), r.status, r.folder});
   console.table(rows);
 }
 
@@ -157,14 +159,16 @@ Json stored_json(const StoredRun& r) {
 
 void show_parts(const Record& r, Console& console) {
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
-  Rows rows = {{"part", "area m2", "y+", "CD", "of it pressure", "friction", "CL", "drag N"}};
+  const DisplayUnits& u = console.units();
+  Rows rows = {{"part", fmt::format("area {}", u.area.name), "y+", "CD", "of it pressure",
+                "friction", "CL", fmt::format("drag {}", u.force.name)}};
   const auto add = [&](const std::string& name, double area, const std::string& y_plus,
                        const Load& pressure, const Load& friction) {
     const double p = pressure.force.x / qa, f = friction.force.x / qa;
-    rows.push_back({name, fmt::format("{:.3f}", area), y_plus, fmt::format("{:.4f}", p + f),
+    rows.push_back({name, u.in(u.area, area, 3), y_plus, fmt::format("{:.4f}", p + f),
                     fmt::format("{:.4f}", p), fmt::format("{:.4f}", f),
                     fmt::format("{:+.4f}", (pressure.force.z + friction.force.z) / qa),
-                    fmt::format("{:.1f}", pressure.force.x + friction.force.x)});
+                    u.in(u.force, pressure.force.x + friction.force.x, 1)});
   };
   double area = 0;
   for (const PartLoad& p : r.balance.parts) {

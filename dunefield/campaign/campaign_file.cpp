@@ -35,6 +35,7 @@ void read_vehicle(Table t, Campaign& c) {
   c.recipe.sheet_parts = t.texts("sheets");
   c.shapes_of_vehicle = t.texts("shapes");
   if (t.has("road")) c.placing.road = t.signed_quantity("road", Dimension::length, 0);
+  c.vehicle_name = t.text("name", c.vehicle_name);
   t.finish();
 }
 
@@ -297,7 +298,7 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
       if (std::find(v.remove.begin(), v.remove.begin() + static_cast<std::ptrdiff_t>(i),
                     v.remove[i]) != v.remove.begin() + static_cast<std::ptrdiff_t>(i))
         t.fail("remove", "lists '" + v.remove[i] + "' twice", "list it once");
-    v.shapes = t.texts("shapes");
+    v.shapes = t.texts("shapes"), v.vehicles = t.texts("vehicles");
     for (Table& change : t.tables("change")) v.changes.push_back(read_change(change, c));
     v.ride = read_ride(t.table("ride"));
     if (const std::string mesh = t.text("mesh", ""); !mesh.empty())
@@ -305,7 +306,10 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
     t.finish();
     c.variants.push_back(v);
   }
-  if (c.variants.empty()) c.variants.push_back({"as it is", {}, {}, {}, {}, {}, {}});
+  if (c.variants.empty()) {
+    c.variants.emplace_back();
+    c.variants.back().name = "as it is";
+  }
 }
 
 /// Files or shapes make the vehicle, or each variant brings its own.
@@ -381,14 +385,27 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   c.file = file;
   Table t(&root, "", c.file);
   c.name = t.text("name", file.stem().string());
+  c.units = display_units(t.choice("units", "si", {"si", "us"}), file.string());
   if (!t.has("vehicle"))
     t.fail("vehicle", "is missing", "add [vehicle] with files = [\"vehicle.stl\"]");
-  read_vehicle(t.table("vehicle"), c);
+  const bool several = root.contains("vehicle") && root["vehicle"].is_array();
+  const std::vector<Table> vehicles =
+      several ? t.tables("vehicle") : std::vector<Table>{t.table("vehicle")};
+  if (vehicles.empty())
+    t.fail("vehicle", "lists none", "add [vehicle] with files = [\"vehicle.stl\"]");
+  read_vehicle(vehicles.front(), c);
+  c.companions = read_companions(vehicles, c.file);
   read_wheels(t, c);
   c.ride = read_ride(t.table("ride"));
   read_shapes(t, c);
   read_tunnel(t.table("tunnel"), c);
   c.placing.centred = c.tunnel.half;
+  for (Companion& one : c.companions) {
+    one.placing.centred = c.tunnel.half;
+    if (c.tunnel.half && one.aside != 0)
+      t.fail("vehicle", "'" + one.name + "' stands aside, but half = true mirrors at the middle",
+             "write [tunnel] half = false");
+  }
   read_probes(t, c);
   read_air(t.table("air"), c.conditions.air);
   c.conditions.roughness = t.table("roughness").lengths_by_name();
@@ -399,7 +416,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   read_runs(t.table("runs"), c);
   read_variants(t.tables("variant"), c);
   read_evaluation(t, c);
-  check_that_there_is_a_vehicle(t.table("vehicle"), c);
+  check_that_there_is_a_vehicle(vehicles.front(), c);
   t.finish();
   return c;
 }

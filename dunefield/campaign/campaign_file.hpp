@@ -6,7 +6,9 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/display_units.hpp>
 #include <dunefield/campaign/claims.hpp>
+#include <dunefield/campaign/companions.hpp>
 #include <dunefield/campaign/run_matrix.hpp>
 #include <dunefield/campaign/search_task.hpp>
 #include <dunefield/campaign/wind.hpp>
@@ -34,12 +36,15 @@ struct Change {
 struct Campaign {
   std::filesystem::path file;
   std::string name;
+  DisplayUnits units;  ///< of tables: units = "us", else SI
 
   std::vector<std::filesystem::path> surfaces;  ///< [vehicle] files
   std::vector<std::string> shapes_of_vehicle;   ///< [vehicle] shapes: of all variants
-  std::vector<Surface> shapes;  ///< [[shape]]: one part each, in vehicle axes, full size
-  VehicleOptions placing;       ///< [vehicle], [wheels], [[wheel]]
-  Ride ride;                    ///< [ride]
+  std::vector<Surface> shapes;           ///< [[shape]]: one part each, in vehicle axes, full size
+  VehicleOptions placing;                ///< [vehicle], [wheels], [[wheel]]
+  std::string vehicle_name = "vehicle";  ///< of the first, where there are several
+  std::vector<Companion> companions;     ///< [[vehicle]] after the first
+  Ride ride;                             ///< [ride]
 
   // What all runs have in common.
   TunnelOptions tunnel;      ///< [tunnel]
@@ -68,11 +73,12 @@ struct Campaign {
   struct Variant {
     std::string name;
     std::vector<std::filesystem::path> add;
-    std::vector<std::string> remove;  ///< part names
-    std::vector<std::string> shapes;  ///< names of [[shape]]
-    std::vector<Change> changes;      ///< [[variant.change]], in order
-    Ride ride;                        ///< [variant.ride], on top of [ride]
-    std::filesystem::path mesh;       ///< a CGNS file to run on, instead of meshing
+    std::vector<std::string> remove;    ///< part names
+    std::vector<std::string> shapes;    ///< names of [[shape]]
+    std::vector<std::string> vehicles;  ///< that are there; empty: all
+    std::vector<Change> changes;        ///< [[variant.change]], in order
+    Ride ride;                          ///< [variant.ride], on top of [ride]
+    std::filesystem::path mesh;         ///< a CGNS file to run on, instead of meshing
   };
   /// The first sets the common frame: tunnel, sizes and reference area are its
   std::vector<Variant> variants;

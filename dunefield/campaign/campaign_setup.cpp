@@ -9,6 +9,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/changes.hpp>
 #include <dunefield/campaign/paired_scatter.hpp>
+#include <dunefield/campaign/together.hpp>
 #include <dunefield/geometry/frontal_area.hpp>
 
 namespace dunefield {
@@ -37,6 +38,15 @@ Vehicle variant_vehicle(const Campaign& c, const Campaign::Variant& v, const Sur
   for (const Finding& f : said)
     findings.note(c.variants.size() > 1 ? "variant '" + v.name + "': " + f.text : f.text);
   placed.findings = {};
+  if (!c.companions.empty()) {
+    join(placed, c.vehicle_name, c.companions, c.file.string());
+    if (!v.vehicles.empty()) keep_only(placed, v.vehicles, key(c, "variant"));
+    for (const Finding& f : placed.findings) findings.note(f.text);
+    placed.findings = {};
+  } else if (!v.vehicles.empty()) {
+    throw InputError("variant '" + v.name + "' names vehicles, but there is one only",
+                     key(c, "variant"), "write [[vehicle]] tables, or leave `vehicles` out");
+  }
   placed.frontal_area = frontal_area(placed.surface);
   return placed;
 }
@@ -50,13 +60,38 @@ CommonFrame common_frame(const Campaign& c, const std::vector<Vehicle>& vehicles
   CommonFrame f;
   for (const Vehicle& v : vehicles) f.bounds.include(bounds(v.surface));
   f.frontal_area = first.frontal_area;
-  f.reference_area = c.frontal_area.value_or(first.frontal_area);
-  const double wheelbase = wheelbase_of(first.wheels);
-  f.reference_length =
-      c.wheelbase.value_or(wheelbase > 0 ? wheelbase : bounds(first.surface).size().x);
+  double own_area = first.frontal_area, own_length = bounds(first.surface).size().x;
+  std::vector<Wheel> wheels = first.wheels;
+  if (!first.group.empty()) {  // coefficients are referred to the first vehicle alone
+    own_area = first.group.front().frontal_area, own_length = first.group.front().bounds.size().x;
+    std::erase_if(wheels, [&](const Wheel& w) {
+      return std::any_of(first.group.begin() + 1, first.group.end(),
+                         [&](const VehicleGroup& g) { return w.part.starts_with(g.prefix); });
+    });
+    for (const VehicleGroup& g : first.group) {
+      f.bounds.include(g.bounds);
+      f.vehicle_length = std::max(f.vehicle_length, characteristic_length(g.bounds));
+    }
+  }
+  f.reference_area = c.frontal_area.value_or(own_area);
+  const double wheelbase = wheelbase_of(wheels);
+  f.reference_length = c.wheelbase.value_or(wheelbase > 0 ? wheelbase : own_length);
   if (!c.wheelbase && wheelbase <= 0)
     findings.warn("no wheelbase is known: moments are referred to the vehicle's length");
   return f;
+}
+
+/// Settings may move companions: all have the tunnel that holds them all.
+void include_other_places(const Campaign& c, const Surface& base, const Vec3& shift,
+                          CommonFrame& frame) {
+  for (const Settings& settings : c.settings) {
+    if (!changes_the_vehicle(settings)) continue;
+    const Campaign own = read_campaign(c.file, settings);
+    Findings unsaid;
+    for (const VehicleGroup& g :
+         variant_vehicle(own, own.variants.front(), base, shift, unsaid).group)
+      frame.bounds.include(g.bounds);
+  }
 }
 
 void add_speeds_of_reynolds(Campaign& c, double length, Findings& findings) {
@@ -158,6 +193,12 @@ bool concerns(const Campaign& c, std::size_t variant, const std::string& key) {
   const auto below = [&](const std::string& list, const std::string& name) {
     return key.starts_with(list + name + ".");
   };
+  // Where a vehicle stands is of no account to one that is alone.
+  if (is_place_of_vehicle(key) && v.vehicles.size() == 1) return false;
+  for (const Companion& one : c.companions)
+    if (below("vehicle.", one.name) && !v.vehicles.empty() &&
+        std::find(v.vehicles.begin(), v.vehicles.end(), one.name) == v.vehicles.end())
+      return false;
   if (key.starts_with("variant."))
     return below("variant.", v.name) || below("variant.", std::to_string(variant + 1));
   if (!key.starts_with("shape.")) return true;
@@ -240,7 +281,8 @@ CampaignSetup prepare(const Campaign& campaign) {
   std::vector<Vehicle> vehicles;
   for (const Campaign::Variant& v : campaign.variants)
     vehicles.push_back(variant_vehicle(campaign, v, base, s.shift, s.findings));
-  const CommonFrame frame = common_frame(campaign, vehicles, s.findings);
+  CommonFrame frame = common_frame(campaign, vehicles, s.findings);
+  if (!campaign.companions.empty()) include_other_places(campaign, base, s.shift, frame);
   check_names(campaign, vehicles);
   add_speeds_of_reynolds(s.campaign, frame.reference_length, s.findings);
   for (std::size_t i = 0; i < vehicles.size(); ++i)

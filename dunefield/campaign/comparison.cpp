@@ -260,9 +260,9 @@ std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::str
   return out;
 }
 
-std::string conditions_in_words(double speed, const Settings& settings) {
+std::string conditions_in_words(double speed, const Settings& settings, const DisplayUnits& units) {
   const std::string others = in_words(settings);
-  return fmt::format("{:.4g} km/h{}{}", 3.6 * speed, others.empty() ? "" : ", ", others);
+  return units.speed_text(speed) + (others.empty() ? "" : ", ") + others;
 }
 
 void check_comparable(const Figures& base, const Figures& run) {

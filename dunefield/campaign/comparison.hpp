@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/display_units.hpp>
 #include <dunefield/campaign/paired_scatter.hpp>
 #include <dunefield/record/record.hpp>
 
@@ -72,7 +73,8 @@ struct Comparison {
 std::vector<Comparison> compare(const std::vector<Figures>& runs, const std::string& baseline);
 
 /// "90 km/h, yaw 5 deg, ride.front -10 mm".
-std::string conditions_in_words(double speed, const Settings& settings);
+std::string conditions_in_words(double speed, const Settings& settings,
+                                const DisplayUnits& units = {});
 
 /// The verdict in words: what the run does, and whether that is what was wanted.
 std::string verdict_in_words(const ComparisonRow& row, const Wants& wants);

@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/campaign/result_tables.hpp>
+#include <dunefield/campaign/together.hpp>
 
 namespace dunefield {
 
@@ -33,7 +34,7 @@ ResultTable figures_table(const std::vector<Comparison>& comparisons, const Camp
   rows[0].insert(rows[0].end(), columns.begin(), columns.end());
   for (const Comparison& c : comparisons)
     for (const ComparisonRow& r : c.rows) {
-      rows.push_back({r.run.run.variant, conditions_in_words(c.speed, c.settings)});
+      rows.push_back({r.run.run.variant, conditions_in_words(c.speed, c.settings, campaign.units)});
       rows.back().resize(rows[0].size());
       for (const DerivedFigure& d : all_figures(r.run, campaign)) {
         const auto column = std::find(columns.begin(), columns.end(), title(d));
@@ -51,15 +52,15 @@ ResultTable wind_table(const std::vector<WindAveraged>& all, const Campaign& cam
   for (const WindAveraged& w : all) {
     constexpr double degrees = 57.29577951308232;
     rows.push_back(
-        {w.variant, conditions_in_words(w.speed, w.settings),
+        {w.variant, conditions_in_words(w.speed, w.settings, campaign.units),
          fmt::format("{:.4f} ± {:.4f}", w.cd, w.half_interval),
          fmt::format("{:.4f}", w.at_least_yaw),
          fmt::format("{:.1f}{}", degrees * w.weights.largest_yaw,
                      w.weights.beyond ? ", beyond what was run" : ""),
          w.more ? fmt::format("{:+.4f} ± {:.4f}", w.more->value, w.more->uncertainty) : ""});
   }
-  return {fmt::format("Drag averaged over a wind of {:.3g} km/h from all directions",
-                      3.6 * campaign.wind),
+  return {"Drag averaged over a wind of " + campaign.units.speed_text(campaign.wind) +
+              " from all directions",
           rows,
           {}};
 }
@@ -74,15 +75,15 @@ const char* claim_verdict(const ClaimCompared& c) {
 
 namespace {
 
-ResultTable claims_table(const std::vector<ClaimCompared>& all) {
+ResultTable claims_table(const std::vector<ClaimCompared>& all, const Campaign& campaign) {
   if (all.empty()) return {};
   Rows rows = {{"claimed", "of", "at", "figure", "theirs", "ours", "difference", "verdict"}};
   for (const ClaimCompared& c : all)
-    rows.push_back({c.claim.name, c.claim.variant, conditions_in_words(c.speed, c.settings),
-                    c.claim.figure, to_two_digits(c.claim.value, c.claim.half_interval),
-                    to_two_digits(c.ours.value, c.ours.half_interval),
-                    to_two_digits(c.difference.value, c.difference.uncertainty, "+"),
-                    claim_verdict(c)});
+    rows.push_back(
+        {c.claim.name, c.claim.variant, conditions_in_words(c.speed, c.settings, campaign.units),
+         c.claim.figure, to_two_digits(c.claim.value, c.claim.half_interval),
+         to_two_digits(c.ours.value, c.ours.half_interval),
+         to_two_digits(c.difference.value, c.difference.uncertainty, "+"), claim_verdict(c)});
   return {"Claims",
           rows,
           {"Ours holds what history and mesh leave open, not what the model or the tunnel does."}};
@@ -135,9 +136,31 @@ ResultTable round_table(const Round& round, const std::vector<Comparison>& runs,
                 rows,
                 {}};
   for (const double speed : all.front().energy.assumed_speeds)
-    t.notes.push_back(fmt::format(
-        "{:.4g} km/h was not run: its CD is that of the nearest speed that was", 3.6 * speed));
+    t.notes.push_back(campaign.units.speed_text(speed) +
+                      " was not run: its CD is that of the nearest speed that was");
   return t;
+}
+
+}  // namespace
+
+namespace {
+
+ResultTable together_table(const std::vector<Together>& all, const Campaign& campaign) {
+  if (all.empty()) return {};
+  const auto percent = [](const std::optional<Share>& s) {
+    return s ? to_two_digits(100 * s->value, 100 * s->half_interval) : std::string();
+  };
+  Rows rows = {{"vehicle", "of", "at", "CD", "CL", "CD alone", "% of alone"}};
+  for (const Together& t : all) {
+    const std::string at = conditions_in_words(t.speed, t.settings, campaign.units);
+    for (const TogetherRow& r : t.rows)
+      rows.push_back({r.vehicle, t.variant, at, with_interval(r.cd, 4), with_interval(r.cl, 3),
+                      r.alone ? fmt::format("{:.4f}", *r.alone) : "not run", percent(r.share)});
+    rows.push_back({"all of them", t.variant, at, "", "", "", percent(t.share_of_sum)});
+  }
+  return {"Each vehicle, referred to its own frontal area",
+          rows,
+          {"Alone: a variant with `vehicles` naming that one only."}};
 }
 
 }  // namespace
@@ -147,9 +170,10 @@ std::vector<ResultTable> derived_tables(const std::vector<Figures>& runs,
   std::vector<ResultTable> tables;
   if (runs.empty()) return tables;
   const std::vector<Comparison> comparisons = compare(runs, campaign.baseline);
+  tables.push_back(together_table(together(runs), campaign));
   tables.push_back(figures_table(comparisons, campaign));
   tables.push_back(
-      claims_table(compare_claims(campaign.claims, comparisons, campaign.file.string())));
+      claims_table(compare_claims(campaign.claims, comparisons, campaign.file.string()), campaign));
   tables.push_back(wind_table(wind_averaged(comparisons, campaign.wind), campaign));
   for (const Round& round : campaign.rounds)
     for (const auto& group : by_settings(comparisons))

@@ -55,26 +55,33 @@ std::string to_two_digits(double value, double half_interval, const std::string&
 }
 
 std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
-                                           const std::string& baseline, const Wants& wants) {
+                                           const std::string& baseline, const Wants& wants,
+                                           const DisplayUnits& units) {
   std::vector<ResultTable> tables;
+  const std::string drag = fmt::format("drag {}", units.force.name);
+  const auto told_force = [&](std::optional<Difference> d) {
+    if (d) d->value /= units.force.size, d->uncertainty /= units.force.size;
+    return told(d, 1);
+  };
   for (const Comparison& c : compare(runs, baseline)) {
     int lattices = 1;
     for (const ComparisonRow& r : c.rows) lattices = std::max(lattices, r.lattices);
-    Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", "CD*A m2", "drag N", "status"}};
+    Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", fmt::format("CD*A {}", units.area.name),
+                  drag, "status"}};
     for (const ComparisonRow& r : c.rows)
       rows.push_back({r.run.run.variant, with_interval(r.run.cd, 4), with_interval(r.run.cl, 3),
                       with_interval(r.run.clf, 3), with_interval(r.run.clr, 3),
-                      fmt::format("{:.3f}", r.run.cd.mean * r.run.reference.frontal_area),
-                      fmt::format("{:.1f}", r.run.drag), words(r.run.status)});
-    tables.push_back({conditions_in_words(c.speed, c.settings) +
+                      units.in(units.area, r.run.cd.mean * r.run.reference.frontal_area, 3),
+                      units.in(units.force, r.run.drag, 1), words(r.run.status)});
+    tables.push_back({conditions_in_words(c.speed, c.settings, units) +
                           (lattices > 1 ? fmt::format(", means of {} lattices", lattices) : ""),
                       rows,
                       {}});
-    rows = {{"change from '" + baseline + "'", "drag N", "drag %", "CLF", "CLR", "verdict"}};
+    rows = {{"change from '" + baseline + "'", drag, "drag %", "CLF", "CLR", "verdict"}};
     for (const ComparisonRow& r : c.rows)
       if (r.verdict != Verdict::baseline)
-        rows.push_back({r.run.run.variant, told(r.drag, 1), percent_of_drag(r, c), told(r.clf, 3),
-                        told(r.clr, 3), verdict_in_words(r, wants)});
+        rows.push_back({r.run.run.variant, told_force(r.drag), percent_of_drag(r, c),
+                        told(r.clf, 3), told(r.clr, 3), verdict_in_words(r, wants)});
     if (rows.size() > 2) tables.push_back({"", rows, {ranking(c)}});
     if (rows.size() == 2) tables.push_back({"", rows, {}});
   }
@@ -82,14 +89,15 @@ std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
 }
 
 std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
-                                       const std::string& baseline, const Wants& wants) {
+                                       const std::string& baseline, const Wants& wants,
+                                       const DisplayUnits& units) {
   std::vector<std::string> lines;
   for (const Comparison& c : compare(runs, baseline))
     for (const ComparisonRow& r : c.rows) {
       if (r.verdict == Verdict::baseline) continue;
       const std::string drag = percent_of_drag(r, c);
       lines.push_back(fmt::format("{} at {}: {}{}", r.run.run.variant,
-                                  conditions_in_words(c.speed, c.settings),
+                                  conditions_in_words(c.speed, c.settings, units),
                                   drag.empty() ? "" : "drag " + drag + " %, ",
                                   with_no_verdict(verdict_in_words(r, wants))));
     }

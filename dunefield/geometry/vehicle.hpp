@@ -35,13 +35,24 @@ struct VehicleOptions {
   std::vector<GivenWheel> given_wheels{};
 };
 
+/// One of several vehicles in the tunnel.
+struct VehicleGroup {
+  std::string name;
+  std::string prefix;  ///< of its parts' names; empty: the first vehicle, all other parts
+  Box bounds{};
+  double frontal_area = 0;  ///< m2
+  double aside = 0;         ///< of the first, m
+  bool present = true;      ///< in this variant
+};
+
 struct Vehicle {
   std::string name{};
   Surface surface{};  ///< placed, m
   std::vector<Wheel> wheels{};
-  double scale = 1;         ///< model over full size
-  double frontal_area = 0;  ///< m2, computed
-  Findings findings{};      ///< what was moved or assumed
+  std::vector<VehicleGroup> group{};  ///< where there are several; else empty
+  double scale = 1;                   ///< model over full size
+  double frontal_area = 0;            ///< m2, computed
+  Findings findings{};                ///< what was moved or assumed
 };
 
 /// Reads and places a vehicle.

@@ -218,4 +218,22 @@ std::string chart_csv(const Chart& chart) {
   return table.text();
 }
 
+std::vector<std::vector<std::string>> chart_rows(const Chart& chart, std::size_t most) {
+  std::vector<std::vector<std::string>> rows = {
+      {chart.x_title.empty() ? "x" : chart.x_title, "line", "quantity", "value"}};
+  for (const ChartPanel& p : chart.panels)
+    for (const ChartLine& l : p.lines) {
+      const std::size_t stride = 1 + (l.y.empty() ? 0 : (l.y.size() - 1) / most);
+      for (std::size_t i = 0; i < l.y.size(); i += stride) {
+        if (!std::isfinite(l.y[i])) continue;
+        rows.push_back(
+            {chart.x_names.empty() ? fmt::format("{:.4g}", x_of(chart, l)[i]) : chart.x_names[i],
+             l.name, p.title,
+             fmt::format("{:.4g}", l.y[i]) +
+                 (l.half_interval.empty() ? "" : fmt::format(" ± {:.2g}", l.half_interval[i]))});
+      }
+    }
+  return rows;
+}
+
 }  // namespace dunefield

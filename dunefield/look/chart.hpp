@@ -41,5 +41,7 @@ void draw_chart(const std::filesystem::path& file, const Chart& chart);
 
 /// Columns of panel, line, x and y.
 std::string chart_csv(const Chart& chart);
+/// The same as words to read, the first row a heading; of long lines about so many values each.
+std::vector<std::vector<std::string>> chart_rows(const Chart& chart, std::size_t most = 40);
 
 }  // namespace dunefield

@@ -82,8 +82,17 @@ std::optional<double> cells_of(const std::string& recipe) {
   return recipe == "sketch" ? std::optional(sketched) : std::nullopt;
 }
 
-MeshOptions mesh_options(const Recipe& r, const Box& vehicle, const std::string& where) {
-  MeshOptions o = mesh_recipe(r.name, vehicle, where);
+MeshOptions mesh_options(const Recipe& r, const std::vector<Box>& vehicles,
+                         const std::string& where) {
+  const auto size = [](const Box& b) {
+    return std::max(characteristic_length(b), 1.5 * b.size().z);
+  };
+  const auto longest =
+      std::max_element(vehicles.begin(), vehicles.end(),
+                       [&](const Box& a, const Box& b) { return size(a) < size(b); });
+  MeshOptions o = mesh_recipe(r.name, *longest, where);
+  for (auto v = vehicles.begin(); v != vehicles.end(); ++v)
+    if (v != longest) add_boxes(o, *v, size(*v));
   if (r.surface_size) {
     const double ratio = *r.surface_size / o.surface_size;
     for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size})

@@ -44,8 +44,9 @@ Recipe recipe(const std::string& name);
 /// decides.
 std::optional<double> cells_of(const std::string& recipe);
 
-/// What the recipe comes to for a vehicle of these bounds; a wanted y+ and a wanted number of cells
-/// are left to those who know the flow and the shape.
-MeshOptions mesh_options(const Recipe& recipe, const Box& vehicle, const std::string& where);
+/// What the recipe comes to for vehicles of these bounds, by the size of the longest; a wanted y+
+/// and a wanted number of cells are left to those who know the flow and the shape.
+MeshOptions mesh_options(const Recipe& recipe, const std::vector<Box>& vehicles,
+                         const std::string& where);
 
 }  // namespace dunefield

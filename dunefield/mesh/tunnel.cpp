@@ -15,8 +15,8 @@ double characteristic_length(const Box& vehicle) {
 
 bool flies(const Box& vehicle) { return vehicle.lo.z > 0.5 * vehicle.size().z; }
 
-Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o) {
-  const double length = characteristic_length(vehicle);
+Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o, double counted) {
+  const double length = counted > 0 ? counted : characteristic_length(vehicle);
   const double section = frontal_area / o.blockage;
   const double width =
       o.width > 0 ? o.width * length : std::max(std::sqrt(section * 1.25), 3 * vehicle.size().y);

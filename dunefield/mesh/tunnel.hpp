@@ -26,7 +26,9 @@ struct TunnelOptions {
 /// The tunnel box: road at z = 0; for a half model the centre plane at y = 0.
 /// @param vehicle bounds of all variants together, so that all get the same box
 /// @param frontal_area of the whole vehicle, m2
-Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& options);
+/// @param length that the options count in, m; 0: that of the bounds
+Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& options,
+               double length = 0);
 
 /// @throw InputError when the vehicle does not lie in the tunnel
 void check_vehicle_in_tunnel(const Box& vehicle, const Box& tunnel, const TunnelOptions& options);

@@ -24,6 +24,13 @@ struct PartMean {
   double cd = 0, cl = 0;
 };
 
+/// Means of one of several vehicles, referred to its own frontal area.
+struct VehicleMean {
+  std::string name;
+  double frontal_area = 0;  ///< m2
+  WindowMean cd, cl;
+};
+
 /// As CSV, with all digits; and back. @throw InputError for what is no history, naming `where`
 std::string history_csv(const std::vector<HistoryRow>& history);
 std::vector<HistoryRow> history_from_csv(const std::string& text, const std::string& where);

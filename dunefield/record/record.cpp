@@ -21,7 +21,7 @@ Figures Record::figures() const {
   Figures f;
   f.run = run, f.status = status, f.why = convergence.why;
   f.iterations = static_cast<int>(history.size()), f.cells = quality.cells;
-  f.parts = part_means;
+  f.parts = part_means, f.vehicles = vehicle_means;
   f.reference = reference, f.frontal_area = frontal_area, f.seconds = seconds;
   f.cd = convergence.cd, f.cl = convergence.cl, f.clf = convergence.clf, f.clr = convergence.clr,
   f.cy = convergence.cy;

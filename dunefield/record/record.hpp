@@ -45,6 +45,7 @@ struct Figures {
   ReferenceValues reference;
   WindowMean cd, cl, clf, clr, cy;
   std::vector<PartMean> parts;          ///< add to the means of CD and CL
+  std::vector<VehicleMean> vehicles;    ///< where several are in the tunnel
   double drag = 0, lift = 0, side = 0;  ///< N, of the mean coefficients
   double frontal_area = 0;              ///< of the variant, m2
   double seconds = 0;
@@ -83,6 +84,7 @@ struct Record {
   Coefficients last;            ///< of the last state
   std::vector<HistoryRow> history;
   std::vector<PartMean> part_means;
+  std::vector<VehicleMean> vehicle_means;  ///< where several are in the tunnel
   Convergence convergence;
   RunStatus status = RunStatus::not_converged;
   RunChecks checks;

@@ -108,6 +108,25 @@ std::vector<PartMean> part_means_from(const Json& j) {
   return parts;
 }
 
+Json vehicle_means_json(const std::vector<VehicleMean>& means) {
+  Json vehicles = Json::array();
+  for (const VehicleMean& v : means)
+    vehicles.push_back({{"vehicle", v.name},
+                        {"frontal_area_m2", v.frontal_area},
+                        {"CD", mean_json(v.cd)},
+                        {"CL", mean_json(v.cl)}});
+  return vehicles;
+}
+/// None where there is one vehicle, and in records of before.
+std::vector<VehicleMean> vehicle_means_from(const Json& j) {
+  std::vector<VehicleMean> vehicles;
+  if (j.contains("means_by_vehicle"))
+    for (const Json& v : j.at("means_by_vehicle"))
+      vehicles.push_back(
+          {v.at("vehicle"), v.at("frontal_area_m2"), mean_from(v.at("CD")), mean_from(v.at("CL"))});
+  return vehicles;
+}
+
 Json results_json(const Record& r) {
   const Convergence& m = r.convergence;
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
@@ -133,6 +152,7 @@ Json results_json(const Record& r) {
         {"CLR", mean_json(m.clr)},
         {"CY", mean_json(m.cy)}}},
       {"means_by_part", part_means_json(r.part_means)},
+      {"means_by_vehicle", vehicle_means_json(r.vehicle_means)},
       {"forces_N", {{"drag", m.cd.mean * qa}, {"lift", m.cl.mean * qa}, {"side", m.cy.mean * qa}}},
       {"drag_area_m2", m.cd.mean * r.reference.frontal_area},
       {"lift_kg", {{"front", m.clf.mean * qa / gravity}, {"rear", m.clr.mean * qa / gravity}}},
@@ -245,7 +265,7 @@ Record record_from(const Json& j, const std::string& where) {
   r.balance = balance_from(last);
   r.last = {last.at("CD"),  last.at("CL"),  last.at("CY"),
             last.at("CRM"), last.at("CPM"), last.at("CYM")};
-  r.part_means = part_means_from(j);
+  r.part_means = part_means_from(j), r.vehicle_means = vehicle_means_from(j);
   r.reference = reference_from(j.at("reference"));
   r.frontal_area = j.at("computed_frontal_area_m2");
   r.ranks = j.at("ranks"), r.courant = j.at("courant"), r.seconds = j.at("seconds");
@@ -361,7 +381,7 @@ Figures read_figures(const fs::path& folder) {
     f.reference = reference_from(j.at("reference"));
     const Convergence m = convergence_from(j);
     f.cd = m.cd, f.cl = m.cl, f.clf = m.clf, f.clr = m.clr, f.cy = m.cy;
-    f.parts = part_means_from(j);
+    f.parts = part_means_from(j), f.vehicles = vehicle_means_from(j);
     const Json& forces = j.at("forces_N");
     f.drag = forces.at("drag"), f.lift = forces.at("lift"), f.side = forces.at("side");
     f.frontal_area = j.at("computed_frontal_area_m2");

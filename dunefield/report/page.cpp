@@ -136,6 +136,16 @@ void Page::table(const std::string& caption, const std::vector<std::vector<std::
   for (const std::string& n : notes) s.add(block, "p", n).append_attribute("class") = "note";
 }
 
+void Page::folded_table(const std::string& title,
+                        const std::vector<std::vector<std::string>>& rows) {
+  State& s = *state_;
+  pugi::xml_node outside = s.here;
+  s.here = outside.append_child("details");
+  s.add(s.here, "summary", title);
+  table("", rows);
+  s.here = outside;
+}
+
 void Page::picture(const Image& image, const std::string& text) {
   picture_file(Canvas(image).png_bytes(), "image/png", text);
 }

@@ -27,6 +27,8 @@ class Page {
              const std::vector<std::string>& notes = {});
   /// @param text what it shows, for those who do not see it
   void picture(const Image& image, const std::string& text);
+  /// The same, folded away until it is wanted.
+  void folded_table(const std::string& title, const std::vector<std::vector<std::string>>& rows);
   /// A file of pixels (PNG) or lines (SVG), as it is.
   void picture_file(const std::string& bytes, const std::string& type, const std::string& text);
   /// The 3-D view of what look/scene_pack.hpp packed; a word of what is missing where it was not

@@ -38,9 +38,9 @@ Found found_runs(const CampaignSetup& setup, const fs::path& folder) {
   Found found;
   for (const MatrixRun& which : setup.matrix()) {
     const fs::path run = folder / run_name(setup, which);
-    const std::string name =
-        fmt::format("{} at {}", setup.variants[which.variant].vehicle.name,
-                    conditions_in_words(which.speed, setup.settings_of(which)));
+    const std::string name = fmt::format(
+        "{} at {}", setup.variants[which.variant].vehicle.name,
+        conditions_in_words(which.speed, setup.settings_of(which), setup.campaign.units));
     std::error_code status;
     if (!fs::exists(run / record_file::numbers, status)) {
       found.missing.push_back(name + ": not run");
@@ -97,10 +97,11 @@ class Reporter {
 
  private:
   const std::string& baseline() const { return setup_.campaign.baseline; }
+  const DisplayUnits& units() const { return setup_.campaign.units; }
 
   void verdict() {
     page_.section("Verdict");
-    const auto lines = verdict_lines(figures_, baseline(), setup_.campaign.wants);
+    const auto lines = verdict_lines(figures_, baseline(), setup_.campaign.wants, units());
     if (lines.empty())
       page_.paragraph("There is one variant only: nothing is compared.");
     else
@@ -145,7 +146,8 @@ class Reporter {
       shown_.push_back(std::make_shared<FlowView>(*records_.back()));
       records_of_shown_.push_back(r);
     }
-    condition_ = conditions_in_words(records_.front()->run.speed, records_.front()->run.settings);
+    condition_ =
+        conditions_in_words(records_.front()->run.speed, records_.front()->run.settings, units());
   }
 
   bool baseline_is_shown() const { return records_.front()->run.variant == baseline(); }
@@ -180,7 +182,8 @@ class Reporter {
 
   void numbers() {
     page_.section("Numbers");
-    for (const ResultTable& t : comparison_tables(figures_, baseline(), setup_.campaign.wants))
+    for (const ResultTable& t :
+         comparison_tables(figures_, baseline(), setup_.campaign.wants, units()))
       add(t);
     for (const ResultTable& t : derived_tables(figures_, setup_.campaign)) add(t);
     add(parts_of_shown());
@@ -293,7 +296,7 @@ class Reporter {
     for (const FinishedRun& r : found_.runs)
       t.rows.push_back(
           {fmt::format("{} at {}", r.figures.run.variant,
-                       conditions_in_words(r.figures.run.speed, r.figures.run.settings)),
+                       conditions_in_words(r.figures.run.speed, r.figures.run.settings, units())),
            std::to_string(r.figures.cells), std::to_string(r.figures.iterations),
            words(r.figures.status), r.figures.why, fmt::format("{:.0f}", r.figures.seconds)});
     add(t);
@@ -322,6 +325,7 @@ class Reporter {
   void add(const ResultTable& t) { page_.table(t.title, t.rows, t.notes); }
   void chart(const Chart& c, const std::string& text) {
     page_.picture_file(chart_svg(c), "image/svg+xml", text);
+    page_.folded_table("Numbers of: " + text, chart_rows(c));
   }
 
   const CampaignSetup& setup_;

@@ -270,6 +270,37 @@ std::vector<PartMean> CaseRun::part_means() const {
   return means;
 }
 
+/// Over the same window: the parts of each vehicle together, with the interval of their sum.
+std::vector<VehicleMean> CaseRun::vehicle_means() const {
+  std::vector<VehicleMean> means;
+  const std::vector<PartLoad>& parts = record.balance.parts;
+  const std::size_t row = 2 * parts.size(), rows = record.history.size();
+  const WindowMean& all = record.convergence.cd;
+  const auto count = std::min(rows, static_cast<std::size_t>(all.count));
+  if (count == 0 || part_history_.size() != row * rows) return {};
+  const std::vector<VehicleGroup>& groups = setup_.vehicle.group;
+  for (const VehicleGroup& g : groups) {
+    if (!g.present) continue;
+    const auto is_its = [&](const std::string& part) {
+      if (!g.prefix.empty()) return part.starts_with(g.prefix);
+      return std::none_of(groups.begin() + 1, groups.end(), [&](const VehicleGroup& other) {
+        return part.starts_with(other.prefix);
+      });
+    };
+    std::vector<double> cd(count), cl(count);
+    for (std::size_t p = 0; p < parts.size(); ++p)
+      for (std::size_t i = 0; is_its(parts[p].part) && i < count; ++i) {
+        const float* of_part = &part_history_[(rows - count + i) * row + 2 * p];
+        cd[i] += static_cast<double>(of_part[0]), cl[i] += static_cast<double>(of_part[1]);
+      }
+    const double to_own = record.reference.frontal_area / g.frontal_area;
+    for (std::size_t i = 0; i < count; ++i) cd[i] *= to_own, cl[i] *= to_own;
+    means.push_back(
+        {g.name, g.frontal_area, window_mean(cd, all.memory), window_mean(cl, all.memory)});
+  }
+  return means;
+}
+
 /// What swings too much for the accuracy that is aimed at where none is given has a mean all the
 /// same, with the interval that it has: comparisons know what to do with it.
 Convergence CaseRun::judged_at_the_limit() const {
@@ -314,7 +345,7 @@ void CaseRun::take(Communicator& comm, const FlowSolver& solver) {
   record.convergence =
       solver.iteration() < setup_.limits.iterations ? judged() : judged_at_the_limit();
   record.status = record.convergence.status;
-  record.part_means = part_means();
+  record.part_means = part_means(), record.vehicle_means = vehicle_means();
   record.checks.wake_drag = brought - momentum_behind(checks.wake_plane);
 }
 

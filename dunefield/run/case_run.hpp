@@ -36,6 +36,7 @@ class CaseRun {
   void take(Communicator& comm, const FlowSolver& solver);
   void remember_parts(const Balance& balance);
   std::vector<PartMean> part_means() const;
+  std::vector<VehicleMean> vehicle_means() const;
   Convergence judged() const;
   Convergence judged_at_the_limit() const;
   bool settled() const;

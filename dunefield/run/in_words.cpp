@@ -16,6 +16,24 @@ std::string vehicle_words(const RunSetup& s) {
       v.z, s.vehicle.surface.part_names.size(), s.vehicle.surface.size());
 }
 
+std::string group_words(const RunSetup& s) {
+  std::string out = "vehicles   ";
+  const VehicleGroup* before = nullptr;
+  for (const VehicleGroup& g : s.vehicle.group) {
+    if (before) out += "; ";
+    out += fmt::format("{}{} ({:.3f} m2", g.name, g.present ? "" : " left away", g.frontal_area);
+    if (before)
+      out += fmt::format(", {:.3f} m behind the tail of {}{}", g.bounds.lo.x - before->bounds.hi.x,
+                         before->name,
+                         g.aside != before->aside
+                             ? fmt::format(", {:+.3f} m to its right", g.aside - before->aside)
+                             : "");
+    out += ")";
+    before = &g;
+  }
+  return out + "; coefficients of all together are referred to the first one's area";
+}
+
 std::string reference_words(const RunSetup& s) {
   const CommonFrame f = s.common_frame();
   const bool given = f.reference_area != f.frontal_area;
@@ -69,6 +87,7 @@ std::string wheel_words(const RunSetup& s) {
 std::vector<std::string> RunSetup::in_words() const {
   std::vector<std::string> lines = {vehicle_words(*this), reference_words(*this),
                                     tunnel_words(*this)};
+  if (!vehicle.group.empty()) lines.insert(lines.begin() + 1, group_words(*this));
   if (conditions.yaw != 0) lines.push_back(yaw_words(conditions));
   lines.push_back(road_words(conditions));
   lines.push_back(wheel_words(*this));

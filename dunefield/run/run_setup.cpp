@@ -57,7 +57,7 @@ CommonFrame RunSetup::common_frame() const {
 
 Box RunSetup::tunnel_box() const {
   const CommonFrame f = common_frame();
-  return dunefield::tunnel_box(f.bounds, f.frontal_area, tunnel);
+  return dunefield::tunnel_box(f.bounds, f.frontal_area, tunnel, f.vehicle_length);
 }
 
 double RunSetup::blockage() const {
@@ -66,7 +66,11 @@ double RunSetup::blockage() const {
 }
 
 MeshOptions RunSetup::mesh_options() const {
-  MeshOptions o = dunefield::mesh_options(recipe, common_frame().bounds, where);
+  std::vector<Box> vehicles;
+  for (const VehicleGroup& g : vehicle.group)
+    if (g.present) vehicles.push_back(g.bounds);
+  if (vehicles.empty()) vehicles = {common_frame().bounds};
+  MeshOptions o = dunefield::mesh_options(recipe, vehicles, where);
   o.half = tunnel.half;
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
   const LayerChoice& l = recipe.layers;

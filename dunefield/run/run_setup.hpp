@@ -48,6 +48,9 @@ struct CommonFrame {
   double frontal_area = 0;      ///< sets the tunnel's section, m2
   double reference_area = 0;    ///< of the coefficients, m2
   double reference_length = 0;  ///< of the moments, m
+  /// The longest side of the longest vehicle, where there are several: sizes follow it, not the
+  /// row. 0: that of the bounds
+  double vehicle_length = 0;
 };
 
 struct RunSetup {

@@ -9,7 +9,7 @@ namespace {
 
 const Box van{{-2.6, -1.2, 0}, {2.6, 1.2, 2.2}};
 
-MeshOptions of(const Recipe& r) { return mesh_options(r, van, "test"); }
+MeshOptions of(const Recipe& r) { return mesh_options(r, {van}, "test"); }
 
 TEST(Recipe, FinerOnesHaveSmallerLeavesAndTheSameLayers) {
   const MeshOptions scout = of(recipe("scout")), standard = of(recipe("standard")),
@@ -75,8 +75,8 @@ TEST(Recipe, LayersTakeOneHeight) {
 
 TEST(Recipe, ABodyHighInTheAirNeedsNoCellsUnderIt) {
   const Box wing{{-0.25, -1.3, 4}, {0.25, 1.3, 4.1}};
-  EXPECT_EQ(mesh_options(recipe("scout"), wing, "").boxes.size(), 2u);
-  EXPECT_GT(mesh_options(recipe("scout"), wing, "").boxes[0].box.lo.z, 3.5);
+  EXPECT_EQ(mesh_options(recipe("scout"), {wing}, "").boxes.size(), 2u);
+  EXPECT_GT(mesh_options(recipe("scout"), {wing}, "").boxes[0].box.lo.z, 3.5);
 }
 
 }  // namespace

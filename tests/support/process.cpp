@@ -45,6 +45,10 @@ ProcessResult tool(const std::string& arguments) {
   return shell(std::string(DUNEFIELD_TOOL) + " " + arguments);
 }
 
+ProcessResult tool_run(const std::string& arguments) {
+  return tool("run --no-report " + arguments);
+}
+
 BackgroundTool::BackgroundTool(const std::string& arguments, const std::filesystem::path& folder)
     : out_(folder / "background.out") {
   const std::string command = std::string(DUNEFIELD_TOOL) + " " + arguments + " >" + out_.string() +

@@ -16,6 +16,9 @@ ProcessResult shell(const std::string& command);
 /// The tool with these arguments.
 ProcessResult tool(const std::string& arguments);
 
+/// `dunefield run` without the seconds that its report takes.
+ProcessResult tool_run(const std::string& arguments);
+
 /// The tool in the background, killed with the object.
 class BackgroundTool {
  public:

@@ -84,7 +84,7 @@ TEST(Refusals, AFullDiskLosesNothing) {
   std::string text = read_text(file);
   text.replace(text.find("iterations = 30"), 15, "iterations = 3");
   write_text(file, text);
-  EXPECT_EQ(tool("run " + file).exit_code, 0) << "with free space the same command goes on";
+  EXPECT_EQ(tool_run(file).exit_code, 0) << "with free space the same command goes on";
 }
 
 class RefusedRecords : public ::testing::Test {
@@ -95,7 +95,7 @@ class RefusedRecords : public ::testing::Test {
     text.replace(text.find("iterations = 30"), 15, "iterations = 2");
     text.replace(text.find(", \"90 km/h\""), 11, "");
     write_text(folder_ / "c.toml", text);
-    EXPECT_EQ(tool("run " + (folder_ / "c.toml").string()).exit_code, 0);
+    EXPECT_EQ(tool_run((folder_ / "c.toml").string()).exit_code, 0);
   }
 
   std::filesystem::path of(const char* file) const { return run() / file; }

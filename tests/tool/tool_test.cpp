@@ -85,7 +85,7 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   EXPECT_EQ(planned.at("runs")[3].at("state"), "to do");
   EXPECT_GT(planned.at("runs")[3].at("cells"), 5000);
   EXPECT_GT(planned.at("seconds"), 0);
-  const ProcessResult first = tool("run " + file + " --json");
+  const ProcessResult first = tool_run(file + " --json");
   ASSERT_EQ(first.exit_code, 0) << first.err;
   const Json j = Json::parse(first.out);
   ASSERT_EQ(j.at("runs").size(), 4u);
@@ -106,7 +106,7 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
 
   const auto written =
       std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "record.json");
-  const ProcessResult again = tool("run " + file);
+  const ProcessResult again = tool_run(file);
   EXPECT_EQ(again.exit_code, 0);
   EXPECT_NE(again.out.find("already done"), std::string::npos);
   EXPECT_EQ(std::filesystem::last_write_time(folder / "c.runs" / "plain_60-kmh" / "record.json"),
@@ -174,7 +174,7 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
 
   // Another set-up is run anew, and the earlier result is kept.
   brick_campaign(folder, "[air]\ndensity = \"1.1 kg/m3\"\n");
-  EXPECT_EQ(tool("run " + file).exit_code, 0);
+  EXPECT_EQ(tool_run(file).exit_code, 0);
   EXPECT_TRUE(
       std::filesystem::exists(folder / "c.runs" / "plain_60-kmh.earlier-1" / "record.json"));
 }
@@ -193,7 +193,7 @@ TEST(Tool, GoesFromASurfaceStraightToANumberAndShowsTheRecord) {
   text.replace(text.find("iterations = 1000"), 17, "iterations = 3");
   text.replace(text.find("[mesh.parts]") - 1, 0, "surface_size = \"70 mm\"\n");
   write_text(folder / "brick.toml", text);
-  ASSERT_EQ(tool("run " + (folder / "brick.toml").string()).exit_code, 0);
+  ASSERT_EQ(tool_run((folder / "brick.toml").string()).exit_code, 0);
   const std::string run = (folder / "brick.runs" / "as-it-is_72-kmh").string();
   const ProcessResult shown = tool("show " + run);
   ASSERT_EQ(shown.exit_code, 0) << shown.err;
@@ -205,8 +205,8 @@ TEST(Tool, GoesFromASurfaceStraightToANumberAndShowsTheRecord) {
   EXPECT_EQ(again.at("iterations"), 3);
   EXPECT_FALSE(again.at("usable"));
   EXPECT_EQ(tool("show " + folder.path().string()).exit_code, 1);
-  EXPECT_EQ(tool("run " + surface + " --speed fast").exit_code, 1);
-  EXPECT_EQ(tool("run " + (folder / "brick.toml").string() + " --speed \"9 m/s\"").exit_code, 1)
+  EXPECT_EQ(tool_run(surface + " --speed fast").exit_code, 1);
+  EXPECT_EQ(tool_run((folder / "brick.toml").string() + " --speed \"9 m/s\"").exit_code, 1)
       << "the speed is the file's";
 }
 
@@ -223,7 +223,7 @@ TEST(Tool, HalfAndWholeModelAgree) {
     text.replace(text.find("35 mm", text.find(key)), 5, "24 mm");
   const auto drag = [&](const std::string& t) {
     write_text(file, t);
-    const ProcessResult r = tool("run " + file + " --json");
+    const ProcessResult r = tool_run(file + " --json");
     EXPECT_EQ(r.exit_code, 0) << r.err;
     const Json j = Json::parse(r.out).at("runs")[0];
     // The wake of a blunt base leans to one side or the other (Grandemange, Gohlke, Cadot 2013): by
@@ -274,10 +274,10 @@ TEST(Tool, KilledAtAnyMomentARunGoesOnFromWhatWasSaved) {
   std::string text = read_text(file);
   text.replace(text.find("iterations = 100000"), 19, "iterations = 3");
   write_text(file, text);
-  const ProcessResult r = tool("run " + file);
+  const ProcessResult r = tool_run(file);
   EXPECT_EQ(r.exit_code, 0) << r.err;
   EXPECT_NE(r.out.find("goes on from the state saved at iteration"), std::string::npos) << r.out;
-  EXPECT_EQ(tool("run " + file + " --time-limit soon").exit_code, 1);
+  EXPECT_EQ(tool_run(file + " --time-limit soon").exit_code, 1);
 }
 
 TEST(Tool, ARunThatGoesOnCanBeLookedAtFromElsewhere) {
@@ -337,7 +337,7 @@ TEST_P(ToolWithMesh, FromAFileIsRunInsteadOfMeshing) {
                "[flow]\nstart = \"stream\"");  // not from the variant before
   write_text(folder / "c.toml",
              text + "[[variant]]\nname = \"from file\"\nmesh = \"" + name + "\"\n");
-  const ProcessResult r = tool("run " + file + " --json");
+  const ProcessResult r = tool_run(file + " --json");
   ASSERT_EQ(r.exit_code, 0) << r.err;
   const Json runs = Json::parse(r.out).at("runs");
   ASSERT_EQ(runs.size(), 3u);
@@ -347,7 +347,7 @@ TEST_P(ToolWithMesh, FromAFileIsRunInsteadOfMeshing) {
 
   // A file that does not fit ends only its own variant.
   write_text(folder / name, "nothing");
-  const ProcessResult bad = tool("run " + file);
+  const ProcessResult bad = tool_run(file);
   EXPECT_EQ(bad.exit_code, 1) << bad.err;
   EXPECT_NE(bad.err.find("cannot be read as"), std::string::npos) << bad.err;
   EXPECT_NE(bad.out.find("plain"), std::string::npos);
@@ -357,7 +357,7 @@ INSTANTIATE_TEST_SUITE_P(Formats, ToolWithMesh, testing::Values("cgns", "vtu"));
 #ifdef DUNEFIELD_MPI
 TEST(Tool, ThreadsAndProcessesGiveTheSameBits) {
   const TemporaryFolder a, b;
-  const ProcessResult threads = tool("run " + brick_campaign(a) + " --ranks 2");
+  const ProcessResult threads = tool_run(brick_campaign(a) + " --ranks 2");
   ASSERT_EQ(threads.exit_code, 0) << threads.err;
   const ProcessResult processes =
       shell("mpiexec --allow-run-as-root --oversubscribe -n 2 " DUNEFIELD_TOOL " run " +

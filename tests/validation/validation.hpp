@@ -39,6 +39,7 @@ std::vector<Case> channel_cases();
 std::vector<Case> plate_cases();
 std::vector<Case> step_cases();
 std::vector<Case> aerofoil_cases();
+std::vector<Case> tandem_cases();
 
 /// Set by --trace: what is watched is printed as it settles.
 inline bool trace = false;

@@ -4,6 +4,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
 #include <dunefield/campaign/result_tables.hpp>
+#include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/together.hpp>
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>

@@ -145,12 +145,16 @@ export class Stage {
       }
     }
     window.clearTimeout(this.resting);
-    this.resting = window.setTimeout(() => {
-      this.moving = false;
-      if (this.isSlow()) this.onLight(false);
-      this.resize();
-    }, 250);
+    this.resting = window.setTimeout(() => this.rest(), 250);
     this.draw();
+  }
+
+  /** All is drawn, and finely. */
+  private rest() {
+    window.clearTimeout(this.resting);
+    this.moving = false;
+    this.onLight(false);
+    this.resize();
   }
 
   draw() {
@@ -260,6 +264,7 @@ export class Stage {
     return { eye: this.camera.position.toArray(), zoom: this.camera.zoom };
   }
   picture(): string {
+    this.rest(); // whatever it was in the midst of
     this.drawNow();
     return this.canvas.toDataURL("image/png");
   }

@@ -42,6 +42,7 @@ void show_results(const Record& r, Console& console) {
   console.line();
   console.line("Parts at the last iteration; the result above is a mean over many:");
   show_parts(r, console);
+  show({devices_table(r.balance.devices, console.units())}, console);
 }
 
 std::vector<std::string> files_in(const fs::path& folder) {

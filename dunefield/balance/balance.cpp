@@ -62,6 +62,20 @@ void add_mirror_image(Load& l) {
   l.moment = {0, 2 * l.moment.y, 0};
 }
 
+/// What acts inside the air is held by the vehicle: its force is one of a part.
+void add_devices(const FlowState& s, bool half, Balance& balance) {
+  balance.devices = s.devices->figures(s);
+  for (std::size_t i = 0; i < balance.devices.size(); ++i) {
+    DeviceFigures& d = balance.devices[i];
+    PartLoad part{d.name, {d.force, cross(s.flow_case.devices[i].centre, d.force)}, {}, 0, 0};
+    if (half) {
+      add_mirror_image(part.pressure);
+      d.mass_flow *= 2, d.area *= 2, d.heat *= 2, d.force = part.pressure.force;
+    }
+    balance.parts.push_back(part);
+  }
+}
+
 }  // namespace
 
 Load Balance::pressure() const {
@@ -96,6 +110,7 @@ Balance measure_balance(const FlowState& s, bool half) {
     }
     part.mean_y_plus /= std::max(part.area, 1e-300);
   }
+  if (s.devices) add_devices(s, half, balance);
   return balance;
 }
 

@@ -43,8 +43,9 @@ struct Coefficients {
 
 struct Balance {
   std::vector<PartLoad> parts;
-  double undisturbed_pressure = 0;  ///< Pa, mean at the inflow, taken off everywhere
-  double momentum_drag = 0;         ///< N, from the momentum that passes the tunnel's faces
+  double undisturbed_pressure = 0;     ///< Pa, mean at the inflow, taken off everywhere
+  double momentum_drag = 0;            ///< N, from the momentum that passes the tunnel's faces
+  std::vector<DeviceFigures> devices;  ///< their forces are among the parts
   Load pressure() const;
   Load friction() const;
   Load total() const;

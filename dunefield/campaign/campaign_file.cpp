@@ -299,6 +299,7 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
                     v.remove[i]) != v.remove.begin() + static_cast<std::ptrdiff_t>(i))
         t.fail("remove", "lists '" + v.remove[i] + "' twice", "list it once");
     v.shapes = t.texts("shapes"), v.vehicles = t.texts("vehicles");
+    if (t.has("devices")) v.devices = t.texts("devices");
     for (Table& change : t.tables("change")) v.changes.push_back(read_change(change, c));
     v.ride = read_ride(t.table("ride"));
     if (const std::string mesh = t.text("mesh", ""); !mesh.empty())
@@ -407,6 +408,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
              "write [tunnel] half = false");
   }
   read_probes(t, c);
+  c.devices = read_devices(t);
   read_air(t.table("air"), c.conditions.air);
   c.conditions.roughness = t.table("roughness").lengths_by_name();
   read_mesh(t.table("mesh"), c);

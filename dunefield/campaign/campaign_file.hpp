@@ -9,6 +9,7 @@
 #include <dunefield/base/display_units.hpp>
 #include <dunefield/campaign/claims.hpp>
 #include <dunefield/campaign/companions.hpp>
+#include <dunefield/campaign/device_tables.hpp>
 #include <dunefield/campaign/run_matrix.hpp>
 #include <dunefield/campaign/search_task.hpp>
 #include <dunefield/campaign/wind.hpp>
@@ -53,6 +54,7 @@ struct Campaign {
   FlowOptions flow;          ///< [flow]
   RunLimits limits;          ///< [flow] iterations, until_settled, accuracy, lift_accuracy
   Readings readings;         ///< [[tap]], [[rake]], [[plane]]
+  std::vector<AirDevice> devices;  ///< [[core]], [[fan]], in vehicle axes at full size
 
   /// [flow] start: from the campaign's earlier run, else from the stream
   bool start_earlier = true;
@@ -73,12 +75,13 @@ struct Campaign {
   struct Variant {
     std::string name;
     std::vector<std::filesystem::path> add;
-    std::vector<std::string> remove;    ///< part names
-    std::vector<std::string> shapes;    ///< names of [[shape]]
-    std::vector<std::string> vehicles;  ///< that are there; empty: all
-    std::vector<Change> changes;        ///< [[variant.change]], in order
-    Ride ride;                          ///< [variant.ride], on top of [ride]
-    std::filesystem::path mesh;         ///< a CGNS file to run on, instead of meshing
+    std::vector<std::string> remove;                  ///< part names
+    std::vector<std::string> shapes;                  ///< names of [[shape]]
+    std::vector<std::string> vehicles;                ///< that are there; empty: all
+    std::optional<std::vector<std::string>> devices;  ///< that are there; none: all
+    std::vector<Change> changes;                      ///< [[variant.change]], in order
+    Ride ride;                                        ///< [variant.ride], on top of [ride]
+    std::filesystem::path mesh;                       ///< a CGNS file to run on, instead of meshing
   };
   /// The first sets the common frame: tunnel, sizes and reference area are its
   std::vector<Variant> variants;

@@ -133,6 +133,26 @@ void keep_own_parts(RunSetup& s) {
   std::erase_if(s.conditions.roughness, [&](const auto& p) { return missing(p.first); });
 }
 
+/// At the model's size.
+std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v) {
+  std::vector<AirDevice> all;
+  if (v.devices)
+    for (const std::string& name : *v.devices)
+      if (std::none_of(c.devices.begin(), c.devices.end(),
+                       [&](const AirDevice& d) { return d.name == name; }))
+        throw InputError("variant '" + v.name + "' names the device '" + name +
+                             "', which no [[core]] or [[fan]] describes",
+                         key(c, "variant.devices"), "check its name");
+  for (AirDevice d : c.devices) {
+    if (v.devices && std::find(v.devices->begin(), v.devices->end(), d.name) == v.devices->end())
+      continue;
+    d.centre = d.centre * c.placing.scale;
+    for (double* length : {&d.width, &d.height, &d.depth}) *length *= c.placing.scale;
+    all.push_back(d);
+  }
+  return all;
+}
+
 RunSetup run_setup(const Campaign& c, Vehicle vehicle, const CommonFrame& frame,
                    const Campaign::Variant& variant) {
   RunSetup s;
@@ -142,6 +162,7 @@ RunSetup run_setup(const Campaign& c, Vehicle vehicle, const CommonFrame& frame,
   s.conditions.speed = c.speeds.front();
   s.recipe.layers.y_plus_speed = c.speeds.front();
   s.frame = frame;
+  s.devices = devices_of(c, variant);
   s.mesh_file = variant.mesh;
   s.campaign = c.name, s.where = c.file.string();
   keep_own_parts(s);

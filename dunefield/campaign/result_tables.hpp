@@ -35,6 +35,9 @@ std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
 ResultTable by_part_table(const Figures& run, const Figures& baseline);
 /// Which stretch of the length does.
 ResultTable by_stretch_table(const Explanation& explanation, const Figures& baseline);
+/// What cores and fans have found, at the last iteration; no rows where there are none.
+ResultTable devices_table(const std::vector<DeviceFigures>& devices,
+                          const DisplayUnits& units = {});
 /// Figures, claims, means over the wind, rounds.
 std::vector<ResultTable> derived_tables(const std::vector<Figures>& runs, const Campaign& campaign);
 

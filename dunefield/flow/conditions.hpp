@@ -9,6 +9,7 @@
 
 #include <dunefield/base/members.hpp>
 #include <dunefield/base/vec.hpp>
+#include <dunefield/flow/air_devices.hpp>
 
 namespace dunefield {
 
@@ -69,6 +70,7 @@ struct FlowCase {
   double reference_speed = 1;   ///< m/s
   double reference_length = 1;  ///< m; with the speed the measure of residuals
   Vec3 initial_velocity;
+  std::vector<AirDevice> devices;  ///< what acts inside the air
   FlowOptions options;
 };
 

@@ -47,6 +47,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   loads.resize(m.boundary_faces.size());
   set_boundary_velocity();
   halo.refresh(gradients.reach());
+  if (!c.devices.empty()) devices.emplace(*this, c.devices);
 }
 
 void FlowState::set_boundary_velocity() {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 #include <vector>
 
 #include <dunefield/base/index.hpp>
@@ -31,6 +32,7 @@ struct FlowState : Fields {
   Communicator& comm;
   Halo halo;
   Gradients gradients;
+  std::optional<AirDevices> devices;  ///< where the case has some
   StageClock clock;
   wall_law::Profile wall_profile;  ///< of the turbulence model
 

@@ -29,9 +29,15 @@ void Momentum::solve(double courant) {
   const std::size_t own = at(m.own);
   for (std::size_t c = 0; c < own; ++c) rhs_[c] = s_.gauss_p[c] * -m.volume[c];
   for (std::size_t c = 0; c < body_force_.size(); ++c) rhs_[c] += body_force_[c];
+  if (s_.devices) s_.devices->add_forces(s_, rhs_);
   std::fill(diagonal_.begin(), diagonal_.end(), Diagonal{});
   interior();
   boundaries();
+  if (s_.devices)
+    s_.devices->for_resistances(s_, [&](int c, double along, double across) {
+      diagonal_[at(c)].boundary += along;
+      diagonal_[at(c)].held = std::max(0.0, across - along);
+    });
   // Across a gap one cell wide the walls take whatever force there is.
   for (const PinchedCell& p : s_.gradients.pinched())
     rhs_[at(p.cell)] -= p.across * dot(p.across, rhs_[at(p.cell)]);
@@ -105,7 +111,8 @@ void Momentum::pseudo_time(double courant) {
   for (std::size_t c = 0; c < at(m.own); ++c) {
     const Diagonal& d = diagonal_[c];
     const double a = d.neighbours + d.boundary;
-    const double r = (std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion) / courant;
+    const double r =
+        (std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion) / courant + d.held;
     matrix_.diagonal[c] = static_cast<float>(a + r);
     volume_over_a_[c] = m.volume[c] / a;
     pseudo_share_[c] = r / (a + r);

@@ -36,6 +36,8 @@ class Momentum {
   struct Diagonal {
     double neighbours = 0, boundary = 0;
     double diffusion = 0, outflux = 0;  ///< for the pseudo-time
+    /// Of cores, across their axis: steps as short as this asks for are taken in all directions
+    double held = 0;
   };
 
   FlowState& s_;

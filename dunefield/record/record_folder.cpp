@@ -94,6 +94,22 @@ Json parts_json(const Record& r) {
   return parts;
 }
 
+Json devices_json(const std::vector<DeviceFigures>& devices) {
+  Json all = Json::array();
+  for (const DeviceFigures& d : devices) all.push_back(to_json(d));
+  return all;
+}
+/// None in records of before.
+std::vector<DeviceFigures> devices_from(const Json& last) {
+  std::vector<DeviceFigures> all;
+  if (last.contains("devices"))
+    for (const Json& d : last.at("devices"))
+      all.push_back({d.at("device"), d.at("mass_flow_kg_s"), d.at("mean_velocity_m_s"),
+                     d.at("spread_m_s"), d.at("pressure_change_Pa"), vector_from(d.at("force_N")),
+                     d.at("area_m2"), d.at("heat_W")});
+  return all;
+}
+
 Json part_means_json(const std::vector<PartMean>& means) {
   Json parts = Json::array();
   for (const PartMean& p : means) parts.push_back({{"part", p.part}, {"CD", p.cd}, {"CL", p.cl}});
@@ -174,7 +190,8 @@ Json state_json(const Record& r) {
             {"friction", load_json(r.balance.friction())},
             {"momentum_drag_N", r.balance.momentum_drag},
             {"undisturbed_pressure_Pa", r.balance.undisturbed_pressure},
-            {"parts", parts_json(r)}}},
+            {"parts", parts_json(r)},
+            {"devices", devices_json(r.balance.devices)}}},
           {"checks",
            {{"mass_balance", k.mass_balance},
             {"mean_drag_from_tunnel_momentum_N", mean_json(r.convergence.momentum_drag)},
@@ -262,7 +279,7 @@ Record record_from(const Json& j, const std::string& where) {
   r.convergence.status = r.status;
   r.checks = checks_from(j);
   const Json& last = j.at("last_state");
-  r.balance = balance_from(last);
+  r.balance = balance_from(last), r.balance.devices = devices_from(last);
   r.last = {last.at("CD"),  last.at("CL"),  last.at("CY"),
             last.at("CRM"), last.at("CPM"), last.at("CYM")};
   r.part_means = part_means_from(j), r.vehicle_means = vehicle_means_from(j);

@@ -187,6 +187,11 @@ class Reporter {
       add(t);
     for (const ResultTable& t : derived_tables(figures_, setup_.campaign)) add(t);
     add(parts_of_shown());
+    for (const auto& r : records_)
+      if (ResultTable t = devices_table(r->balance.devices, units()); !t.rows.empty()) {
+        t.title += ", " + r->run.variant;
+        add(t);
+      }
   }
 
   ResultTable parts_of_shown() const {

@@ -58,6 +58,7 @@ FlowCase flow_case(const RunSetup& s, const std::vector<Boundary>& boundaries) {
   c.options = s.flow;
   c.reference_speed = s.conditions.speed;
   c.reference_length = characteristic_length(s.common_frame().bounds);
+  c.devices = s.devices;
   c.initial_velocity = ahead(s.conditions) * s.conditions.speed;
   for (const Boundary& boundary : boundaries) c.conditions.push_back(condition_of(s, boundary));
   return c;

@@ -54,6 +54,21 @@ Json wheels_json(const RunSetup& s) {
   return wheels;
 }
 
+Json device_json(const AirDevice& d) {
+  Json curve = Json::array();
+  for (const auto& [speed, pressure] : d.curve.points) curve.push_back({speed, pressure});
+  return {{"name", d.name},
+          {"is_fan", d.is_fan},
+          {"centre_m", vector_json(d.centre)},
+          {"axis", vector_json(d.axis)},
+          {"size_m", {d.width, d.height, d.depth}},
+          {"curve_m_s_Pa", curve},
+          {"linear_Pa_s_m", d.curve.linear},
+          {"quadratic_Pa_s2_m2", d.curve.quadratic},
+          {"off_axis", d.off_axis},
+          {"warming_K", d.warming}};
+}
+
 Json mesh_json(const RunSetup& s) {
   if (!s.mesh_file.empty())
     return {{"file", s.mesh_file.filename().string()},
@@ -71,6 +86,8 @@ Json flow_json(const RunSetup& s) {
   const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness] =
       s.conditions;
   const ReferenceValues r = s.reference();
+  Json devices = Json::array();
+  for (const AirDevice& d : s.devices) devices.push_back(device_json(d));
   return {{"solver_version", solver_version},
           {"speed_m_s", speed},
           {"yaw_rad", yaw},
@@ -81,6 +98,7 @@ Json flow_json(const RunSetup& s) {
           {"wheels_turn", wheels_turn},
           {"wheels", wheels_json(s)},
           {"roughness_m", to_json(roughness)},
+          {"devices", devices},
           {"reference", {{"area_m2", r.frontal_area}, {"length_m", r.length}}},
           {"options", to_json(s.flow)}};
 }

@@ -45,6 +45,18 @@ Findings RunSetup::check() {
   return findings;
 }
 
+/// A few cells through the depth of a core or fan.
+RefinedBox box_of(const AirDevice& d, double largest) {
+  constexpr double cells = 4;
+  const Vec3 helper = std::abs(d.axis.z) < 0.9 ? Vec3{0, 0, 1} : Vec3{0, 1, 0};
+  const Vec3 across = unit(cross(helper, d.axis)), up = cross(d.axis, across);
+  Box box;
+  for (int i = 0; i < 8; ++i)
+    box.include(d.centre + d.axis * ((i & 1 ? 0.5 : -0.5) * d.depth) +
+                across * ((i & 2 ? 0.5 : -0.5) * d.width) + up * ((i & 4 ? 0.5 : -0.5) * d.height));
+  return {d.name, box, std::min(largest, d.depth / cells)};
+}
+
 CommonFrame RunSetup::common_frame() const {
   if (frame) return *frame;
   CommonFrame f;
@@ -73,6 +85,7 @@ MeshOptions RunSetup::mesh_options() const {
   MeshOptions o = dunefield::mesh_options(recipe, vehicles, where);
   o.half = tunnel.half;
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
+  for (const AirDevice& d : devices) o.boxes.push_back(box_of(d, o.surface_size));
   const LayerChoice& l = recipe.layers;
   if (l.y_plus && o.layers.count > 0)
     o.layers.first_height =

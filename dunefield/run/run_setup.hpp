@@ -61,6 +61,7 @@ struct RunSetup {
   FlowOptions flow{};
   RunLimits limits{};
   Readings readings{};
+  std::vector<AirDevice> devices{};  ///< cores and fans, in the tunnel's axes
   std::optional<CommonFrame> frame{};
   std::filesystem::path mesh_file{};  ///< VTU or CGNS, instead of meshing
   std::string campaign{};

@@ -28,9 +28,11 @@ std::string campaign_text(double spacing, const std::string& recipe) {
 [[vehicle]]
 name = "disc"
 files = ["disc.stl"]
+road = "0 m"
 [[vehicle]]
 name = "cylinder"
 files = ["cylinder.stl"]
+road = "0 m"
 spacing = "{} m"
 [tunnel]
 half = true

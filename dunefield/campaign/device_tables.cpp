@@ -1,0 +1,86 @@
+#include <dunefield/campaign/device_tables.hpp>
+
+#include <set>
+
+namespace dunefield {
+namespace {
+
+/// `speeds` in m/s with a pressure in Pa for each.
+PressureCurve read_curve(Table& t, const char* pressures, bool rising) {
+  PressureCurve curve;
+  const std::vector<double> speeds = t.quantities("speeds", Dimension::speed),
+                            values = t.numbers(pressures);
+  if (speeds.size() != values.size() || speeds.empty())
+    t.fail(pressures, "has not one value for each of `speeds`",
+           "write speeds = [\"2 m/s\", \"4 m/s\"] and a pressure in Pa for each");
+  for (std::size_t i = 0; i < speeds.size(); ++i) {
+    if (!(values[i] >= 0)) t.fail(pressures, "has a negative value", "pressures are from 0 up");
+    if (i > 0 && !(speeds[i] > speeds[i - 1]))
+      t.fail("speeds", "do not rise", "list them from slow to fast");
+    if (i > 0 && (rising ? values[i] < values[i - 1] : values[i] > values[i - 1]))
+      t.fail(pressures,
+             rising ? "fall: more air would meet less resistance"
+                    : "rise: more air would be pushed harder",
+             rising ? "give a drop that rises with the speed"
+                    : "give a rise that falls with the speed");
+    curve.points.push_back({speeds[i], values[i]});
+  }
+  if (rising && curve.points.front().first > 0)
+    curve.points.insert(curve.points.begin(), {0.0, 0.0});
+  return curve;
+}
+
+AirDevice read_place(Table& t, std::set<std::string>& names) {
+  AirDevice d;
+  d.name = t.text("name", "");
+  if (d.name.empty()) t.fail("name", "is missing", "give each one a name");
+  if (!names.insert(d.name).second)
+    t.fail("name", "'" + d.name + "' stands twice", "give each one its own name");
+  if (!t.has("centre"))
+    t.fail("centre", "is missing", "write centre = [\"-1.6 m\", \"0 m\", \"0.5 m\"]");
+  d.centre = t.place("centre");
+  d.axis = unit(t.direction("axis", {1, 0, 0}));
+  d.width = t.needed("width", Dimension::length);
+  d.height = t.needed("height", Dimension::length);
+  d.depth = t.needed("depth", Dimension::length);
+  return d;
+}
+
+}  // namespace
+
+std::vector<AirDevice> read_devices(Table& root) {
+  std::vector<AirDevice> all;
+  std::set<std::string> names;
+  for (Table& t : root.tables("core")) {
+    AirDevice d = read_place(t, names);
+    if (t.has("speeds")) {
+      d.curve = read_curve(t, "drops", true);
+    } else {
+      d.curve.linear = t.number("linear", 0, 0), d.curve.quadratic = t.number("quadratic", 0, 0);
+      if (d.curve.linear + d.curve.quadratic == 0)
+        t.fail("quadratic", "is missing: the core has no resistance",
+               "give linear (Pa s/m) and quadratic (Pa s2/m2), or speeds and drops");
+    }
+    d.off_axis = t.number("off_axis", d.off_axis, 0);
+    if (t.has("air_in") || t.has("air_out")) {
+      d.warming =
+          t.needed("air_out", Dimension::temperature) - t.needed("air_in", Dimension::temperature);
+      if (std::abs(d.warming) > 300)
+        t.fail("air_out", "is over 300 K from air_in", "check the units: \"60 degC\"");
+    }
+    t.finish();
+    all.push_back(d);
+  }
+  for (Table& t : root.tables("fan")) {
+    AirDevice d = read_place(t, names);
+    d.is_fan = true;
+    if (d.axis.x < 0)
+      t.fail("axis", "points against the stream", "turn it: the axis is the way the air goes");
+    d.curve = read_curve(t, "rises", false);
+    t.finish();
+    all.push_back(d);
+  }
+  return all;
+}
+
+}  // namespace dunefield

@@ -65,8 +65,8 @@ std::vector<AirDevice> read_devices(Table& root) {
     if (t.has("air_in") || t.has("air_out")) {
       d.warming =
           t.needed("air_out", Dimension::temperature) - t.needed("air_in", Dimension::temperature);
-      if (std::abs(d.warming) > 300)
-        t.fail("air_out", "is over 300 K from air_in", "check the units: \"60 degC\"");
+      if (std::abs(d.warming) > 150)
+        t.fail("air_out", "is over 150 K from air_in", "check the units: \"60 degC\"");
     }
     t.finish();
     all.push_back(d);

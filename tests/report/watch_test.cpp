@@ -119,7 +119,8 @@ TEST(KeptTries, AreCopiedAndToldAsTheCampaignFileHasThem) {
   keep_copies(*second, folder / "watch");
   EXPECT_EQ(read_text(second->copies.at(folder / "tail.stl")), "new");
   const std::string text = kept_as_variants({first, second});
-  for (const char* told : {"combination", "air.density", "10 mm", "tail, kept 2", "kept-2/tail.stl"})
+  for (const char* told :
+       {"combination", "air.density", "10 mm", "tail, kept 2", "kept-2/tail.stl"})
     EXPECT_NE(text.find(told), std::string::npos) << text;
 }
 

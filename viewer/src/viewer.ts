@@ -3,8 +3,9 @@
 import * as THREE from "three";
 import { type Range, type Rgb, shown, unitOf } from "./colour";
 import { Arrays, type Item, type Kind, type ViewData } from "./data";
-import { button, choice, element, group, labelled, numberInput, tick } from "./dom";
+import { element } from "./dom";
 import { legend } from "./legend";
+import { Panel } from "./panel";
 import { lines, type Paint, paletteTexture, type Shape, sheet } from "./shapes";
 import { namedViews, Stage } from "./stage";
 
@@ -23,13 +24,6 @@ export interface ViewState {
 }
 
 const thing = (item: Item) => `${item.kind}/${item.name}`;
-const titles: Record<Kind, string> = {
-  vehicle: "Parts",
-  slice: "Slices",
-  smoke: "Smoke",
-  volume: "Volumes",
-};
-
 export class Viewer {
   readonly state: ViewState;
   readonly stage: Stage;
@@ -40,14 +34,14 @@ export class Viewer {
   private readonly legends = element("div", { class: "legends" });
   private readonly labels = element("div", { class: "pane-labels", "aria-hidden": "true" });
   private readonly status = element("output", { class: "view-status", "aria-live": "polite" });
-  private readonly panel = element("div", { class: "view-panel" });
-  private readonly frame = element("div", { class: "view-frame" });
+  private readonly panel = new Panel(this);
+  readonly frame = element("div", { class: "view-frame" });
   private generation = 0;
   ready: Promise<void> = Promise.resolve();
 
   constructor(
     private readonly host: HTMLElement,
-    private data: ViewData,
+    public data: ViewData,
   ) {
     this.arrays = new Arrays(data.arrays);
     this.state = {
@@ -74,7 +68,7 @@ export class Viewer {
       element(
         "div",
         { class: "view" },
-        this.panel,
+        this.panel.host,
         element("div", { class: "view-stage" }, this.frame, this.status),
       ),
     );
@@ -91,7 +85,7 @@ export class Viewer {
     window
       .matchMedia("(prefers-color-scheme: dark)")
       .addEventListener("change", () => this.paper());
-    this.buildPanel();
+    this.panel.build();
     this.show();
     this.ready.then(() => this.lookFrom(this.state.view));
   }
@@ -106,7 +100,7 @@ export class Viewer {
     this.takeRanges();
     if (!this.quantitiesOf("vehicle").includes(this.state.surface) && this.state.surface !== "")
       this.state.surface = this.quantitiesOf("vehicle")[0] ?? "";
-    this.buildPanel();
+    this.panel.build();
     return this.show();
   }
 
@@ -244,148 +238,7 @@ export class Viewer {
     this.stage.setPaper(style.getPropertyValue("--paper").trim() || "#fbfaf6");
   }
 
-  /** The controls, anew from the state. */
-  private buildPanel() {
-    const focused = this.panel.contains(document.activeElement) ? document.activeElement?.id : "";
-    this.panel.replaceChildren(
-      this.runControls(),
-      this.colourControls(),
-      this.viewControls(),
-      ...(["slice", "smoke", "volume"] as Kind[])
-        .map((k) => this.things(k))
-        .filter((g) => g !== null),
-      this.parts(),
-    );
-    for (const note of this.data.notes) this.panel.append(element("p", { class: "note" }, note));
-    if (focused) document.getElementById(focused)?.focus();
-  }
-
-  private runControls() {
-    const s = this.state;
-    const runs = this.data.runs.map((r, i) => ({ value: String(i), text: r.name }));
-    const many = [1, 2, 4].filter((n) => n === 1 || this.data.runs.length >= 2);
-    const content: HTMLElement[] = [];
-    if (many.length > 1)
-      content.push(
-        labelled(
-          "side by side",
-          choice(
-            many.map((n) => ({ value: String(n), text: String(n) })),
-            String(s.layout),
-            (v) => {
-              s.layout = Number(v) as 1 | 2 | 4;
-              this.buildPanel();
-              this.show().then(() => this.lookFrom(s.view));
-            },
-          ),
-        ),
-      );
-    for (let pane = 0; pane < s.layout; ++pane)
-      content.push(
-        labelled(
-          s.layout === 1 ? "run" : `run ${pane + 1}`,
-          choice(runs, String(s.shownRuns[pane]), (v) => {
-            s.shownRuns[pane] = Number(v);
-            this.show();
-          }),
-        ),
-      );
-    return group("Runs", ...content);
-  }
-
-  private colourControls() {
-    const s = this.state;
-    const options = (kind: Kind) => [
-      { value: "", text: "plain" },
-      ...this.quantitiesOf(kind).map((q) => ({ value: q, text: q })),
-    ];
-    const content: HTMLElement[] = [
-      labelled(
-        "on the vehicle",
-        choice(options("vehicle"), s.surface, (v) => {
-          s.surface = v;
-          this.buildPanel();
-          this.show();
-        }),
-      ),
-    ];
-    const air = this.quantitiesOf("slice");
-    if (air.length > 0)
-      content.push(
-        labelled(
-          "on slices",
-          choice(options("slice").slice(1), s.air, (v) => {
-            s.air = v;
-            this.buildPanel();
-            this.show();
-          }),
-        ),
-      );
-    const ranged = new Set([s.surface, air.length > 0 ? s.air : ""].filter((q) => q !== ""));
-    for (const quantity of ranged) content.push(this.rangeControls(quantity));
-    return group("Colours", ...content);
-  }
-
-  private rangeControls(quantity: string) {
-    const range = this.state.ranges.get(quantity) as Range;
-    const change = (next: Partial<Range>) => {
-      const wanted = { ...range, ...next };
-      if (!(wanted.most > wanted.least)) {
-        this.tell("The range is empty: the second number must be larger.");
-        return;
-      }
-      Object.assign(range, wanted);
-      this.show();
-    };
-    const unit = unitOf(this.data.scales[quantity]);
-    return element(
-      "div",
-      { class: "range", role: "group", "aria-label": `range of ${quantity}` },
-      element("span", {}, unit ? `${quantity}, ${unit}` : quantity),
-      labelled(
-        "from",
-        numberInput(range.least, (v) => change({ least: v })),
-      ),
-      labelled(
-        "to",
-        numberInput(range.most, (v) => change({ most: v })),
-      ),
-      labelled(
-        "steps",
-        choice(
-          [0, 5, 8, 10, 16, 20].map((n) => ({
-            value: String(n),
-            text: n === 0 ? "smooth" : String(n),
-          })),
-          String(range.steps),
-          (v) => change({ steps: Number(v) }),
-        ),
-      ),
-    );
-  }
-
-  private viewControls() {
-    const views = element("div", { class: "buttons" });
-    for (const name of Object.keys(namedViews))
-      views.append(button(name, () => this.lookFrom(name)));
-    const measure = button(
-      "measure",
-      () => {
-        this.state.measuring = !this.state.measuring;
-        this.state.measured = [];
-        measure.setAttribute("aria-pressed", String(this.state.measuring));
-        this.tell(this.state.measuring ? "Choose two points on the vehicle or a slice." : "");
-      },
-      { "aria-pressed": this.state.measuring },
-    );
-    const tools = element("div", { class: "buttons" }, measure);
-    if (document.fullscreenEnabled)
-      tools.append(button("full screen", () => this.frame.requestFullscreen()));
-    tools.append(button("save the picture", () => this.savePicture()));
-    return group("View", views, tools);
-  }
-
-  private savePicture() {
+  savePicture() {
     const run = this.data.runs[this.state.shownRuns[0] as number]?.name ?? "view";
     const link = element("a", {
       href: this.stage.picture(),
@@ -395,51 +248,7 @@ export class Viewer {
     this.tell(`Saved ${link.download}.`);
   }
 
-  private things(kind: Kind): HTMLElement | null {
-    const names = this.names(kind);
-    if (names.length === 0) return null;
-    return group(
-      titles[kind],
-      ...names.map((name) =>
-        tick(name, this.state.shownThings.has(`${kind}/${name}`), (on) => {
-          if (on) this.state.shownThings.add(`${kind}/${name}`);
-          else this.state.shownThings.delete(`${kind}/${name}`);
-          this.show();
-        }),
-      ),
-    );
-  }
-
-  private parts() {
-    const names = this.names("vehicle");
-    const all = (hidden: boolean) => {
-      this.state.hiddenParts = new Set(hidden ? names : []);
-      this.buildPanel();
-      this.show();
-    };
-    return group(
-      titles.vehicle,
-      element(
-        "div",
-        { class: "buttons" },
-        button("all", () => all(false)),
-        button("none", () => all(true)),
-      ),
-      tick("see through", this.state.translucent, (on) => {
-        this.state.translucent = on;
-        this.show();
-      }),
-      ...names.map((name) =>
-        tick(name, !this.state.hiddenParts.has(name), (on) => {
-          if (on) this.state.hiddenParts.delete(name);
-          else this.state.hiddenParts.add(name);
-          this.show();
-        }),
-      ),
-    );
-  }
-
-  private tell(text: string) {
+  tell(text: string) {
     this.status.textContent = text;
   }
 
@@ -473,9 +282,8 @@ export class Viewer {
     const [a, b] = this.state.measured;
     if (a && b) {
       const d = b.clone().sub(a);
-      this.tell(
-        `Distance ${shown(d.length())} m: along ${shown(Math.abs(d.x))}, across ${shown(Math.abs(d.y))}, up ${shown(Math.abs(d.z))} m.`,
-      );
+      const [along, across, up] = d.toArray().map((v) => shown(Math.abs(v)));
+      this.tell(`Distance ${shown(d.length())} m: along ${along}, across ${across}, up ${up} m.`);
     } else this.tell("Now the second point.");
   }
 

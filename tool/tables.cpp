@@ -175,6 +175,8 @@ void show_parts(const Record& r, Console& console) {
     area += p.area;
     if (p.area > 0)
       add(p.part, p.area, fmt::format("{:.0f}", p.mean_y_plus), p.pressure, p.friction);
+    else if (norm2(p.pressure.force) > 0)  // what acts inside the air
+      add(p.part, 0, "", p.pressure, p.friction);
   }
   add("all", area, "", r.balance.pressure(), r.balance.friction());
   console.table(rows);

@@ -243,27 +243,28 @@ class Reporter {
   /// that is mailed may grow.
   void view() {
     page_.section("3-D view");
-    constexpr std::size_t most_bytes = 40'000'000;
+    constexpr std::size_t most_bytes = 40'000'000, most_more = 24;  // runs beside the shown ones
     ScenePack pack;
     for (std::size_t i = 0; i < shown_.size(); ++i)
       pack_run(pack, shown_[i], i > 0 && baseline_is_shown() ? records_.front().get() : nullptr,
                ViewDetail::all, progress_);
-    std::size_t left_out = 0;
+    std::size_t left_out = 0, more = 0;
     for (const FinishedRun& r : found_.runs) {
       if (std::find(records_of_shown_.begin(), records_of_shown_.end(), &r) !=
           records_of_shown_.end())
         continue;
-      if (pack.size() > most_bytes) {
+      if (pack.size() > most_bytes || more == most_more) {
         ++left_out;
         continue;
       }
+      ++more;
       progress_("opening " + r.folder.filename().string(), 0.6);
       const Record record = Record::open(r.folder, progress_);
       pack_run(pack, std::make_shared<FlowView>(record), nullptr, ViewDetail::surface, progress_);
     }
     if (left_out > 0)
-      pack.note(fmt::format(
-          "{} more runs are left out of this view, so that the file can be mailed.", left_out));
+      pack.note(fmt::format("{} more runs are left out of this view, so that the file stays small.",
+                            left_out));
     page_.view(pack.json());
   }
 

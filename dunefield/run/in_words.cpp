@@ -103,6 +103,14 @@ std::vector<std::string> RunSetup::in_words() const {
   }
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations",
                               words(flow.turbulence), limits.iterations));
+  for (const AirDevice& d : devices)
+    lines.push_back(fmt::format(
+        "{:<10} {}: {:.3g} x {:.3g} m, {:.0f} mm deep at ({:.2f}, {:.2f}, {:.2f}) m, {} of {:.4g} "
+        "Pa at {:.3g} m/s through it{}",
+        d.is_fan ? "fan" : "core", d.name, d.width, d.height, 1000 * d.depth, d.centre.x,
+        d.centre.y, d.centre.z, d.is_fan ? "a rise" : "a drop", d.curve.at(0.25 * conditions.speed),
+        0.25 * conditions.speed,
+        tunnel.half && std::abs(d.centre.y) > d.width / 2 ? "; its mirror image, too" : ""));
   for (const auto& [part, height] : conditions.roughness)
     lines.push_back(fmt::format("roughness  {:.3g} mm of sand on '{}'", 1000 * height, part));
   return lines;

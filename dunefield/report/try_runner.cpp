@@ -164,9 +164,13 @@ bool TryRunner::wants_look() {
 }
 void TryRunner::look(const Record& record) {
   const auto start = Clock::now();
-  ScenePack pack;
-  pack_run(pack, std::make_shared<FlowView>(record), nullptr, ViewDetail::live, {}, "present");
-  board_.view(pack.json());
+  try {
+    ScenePack pack;
+    pack_run(pack, std::make_shared<FlowView>(record), nullptr, ViewDetail::live, {}, "present");
+    board_.view(pack.json());
+  } catch (const InputError& e) {  // a picture that cannot be made does not end the run
+    board_.phase("running", e.what());
+  }
   board_.present(record.figures());
   board_.mark("picture");
   look_ended_ = Clock::now();

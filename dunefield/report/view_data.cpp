@@ -27,7 +27,11 @@ void pack_slice(ScenePack& pack, const std::shared_ptr<const FlowView>& view, co
   for (const std::string& quantity : quantities) {
     SliceLook look;
     look.plane = plane, look.quantity = quantity;
-    pack.add(Picture(view).slice(look).without_vehicle().scene(), "slice");
+    try {
+      pack.add(Picture(view).slice(look).without_vehicle().scene(), "slice");
+    } catch (const InputError&) {
+      return;  // it lies outside a short tunnel
+    }
   }
 }
 

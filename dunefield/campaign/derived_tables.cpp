@@ -19,6 +19,22 @@ std::vector<DerivedFigure> all_figures(const Figures& run, const Campaign& campa
 
 namespace {
 
+/// What is built in, in the units that are read; the user's own formulas have their own.
+std::vector<DerivedFigure> figures_to_read(const Figures& run, const Campaign& campaign) {
+  std::vector<DerivedFigure> all = all_figures(run, campaign);
+  const std::size_t built_in = all.size() - campaign.formulas.size();
+  const DisplayUnits si, &units = campaign.units;
+  for (std::size_t i = 0; i < built_in; ++i)
+    for (const auto& [from, to] :
+         {std::pair{si.force, units.force}, {si.power, units.power}, {si.area, units.area}})
+      if (all[i].unit == from.name && to.size != from.size) {
+        all[i].value /= to.size, all[i].half_interval /= to.size;
+        all[i].unit = to.name;
+        break;
+      }
+  return all;
+}
+
 ResultTable figures_table(const std::vector<Comparison>& comparisons, const Campaign& campaign) {
   // A column each; a figure that some runs do not have stays empty there.
   std::vector<std::string> columns;
@@ -27,7 +43,7 @@ ResultTable figures_table(const std::vector<Comparison>& comparisons, const Camp
   };
   for (const Comparison& c : comparisons)
     for (const ComparisonRow& r : c.rows)
-      for (const DerivedFigure& d : all_figures(r.run, campaign))
+      for (const DerivedFigure& d : figures_to_read(r.run, campaign))
         if (std::find(columns.begin(), columns.end(), title(d)) == columns.end())
           columns.push_back(title(d));
   Rows rows = {{"variant", "at"}};
@@ -36,7 +52,7 @@ ResultTable figures_table(const std::vector<Comparison>& comparisons, const Camp
     for (const ComparisonRow& r : c.rows) {
       rows.push_back({r.run.run.variant, conditions_in_words(c.speed, c.settings, campaign.units)});
       rows.back().resize(rows[0].size());
-      for (const DerivedFigure& d : all_figures(r.run, campaign)) {
+      for (const DerivedFigure& d : figures_to_read(r.run, campaign)) {
         const auto column = std::find(columns.begin(), columns.end(), title(d));
         rows.back()[2 + static_cast<std::size_t>(column - columns.begin())] =
             to_two_digits(d.value, d.half_interval);

@@ -65,8 +65,7 @@ CommonFrame common_frame(const Campaign& c, const std::vector<Vehicle>& vehicles
   if (!first.group.empty()) {  // coefficients are referred to the first vehicle alone
     own_area = first.group.front().frontal_area, own_length = first.group.front().bounds.size().x;
     std::erase_if(wheels, [&](const Wheel& w) {
-      return std::any_of(first.group.begin() + 1, first.group.end(),
-                         [&](const VehicleGroup& g) { return w.part.starts_with(g.prefix); });
+      return group_of(first.group, w.part).name != first.group.front().name;
     });
     for (const VehicleGroup& g : first.group) {
       f.bounds.include(g.bounds);

@@ -36,10 +36,6 @@ bool overlap(const Box& a, const Box& b) {
   return true;
 }
 
-bool belongs(const std::string& part, const VehicleGroup& g) {
-  return g.prefix.empty() ? false : part.starts_with(g.prefix);
-}
-
 }  // namespace
 
 std::vector<Companion> read_companions(std::vector<Table> tables, const fs::path& file) {
@@ -109,9 +105,7 @@ void keep_only(Vehicle& v, const std::vector<std::string>& names, const std::str
       throw InputError("there is no vehicle '" + n + "'", where,
                        fmt::format("there are {}", fmt::join(known, ", ")));
   const auto kept = [&](const std::string& part) {
-    const auto own = std::find_if(v.group.begin(), v.group.end(),
-                                  [&](const VehicleGroup& g) { return belongs(part, g); });
-    const std::string& name = own == v.group.end() ? v.group.front().name : own->name;
+    const std::string& name = group_of(v.group, part).name;
     return std::find(names.begin(), names.end(), name) != names.end();
   };
   std::vector<bool> keep;

@@ -6,6 +6,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/flow/flow_state.hpp>
+#include <dunefield/mesh/section.hpp>
 
 namespace dunefield {
 namespace {
@@ -32,10 +33,9 @@ double PressureCurve::at(double v) const {
 
 bool AirDevice::contains(const Vec3& x) const {
   const Vec3 d = x - centre;
-  const Vec3 helper = std::abs(axis.z) < 0.9 ? Vec3{0, 0, 1} : Vec3{0, 1, 0};
-  const Vec3 across = unit(cross(helper, axis)), up = cross(axis, across);
-  return std::abs(dot(d, axis)) <= depth / 2 && std::abs(dot(d, across)) <= width / 2 &&
-         std::abs(dot(d, up)) <= height / 2;
+  const PlaneAxes face(axis);
+  return std::abs(dot(d, axis)) <= depth / 2 && std::abs(dot(d, face.across)) <= width / 2 &&
+         std::abs(dot(d, face.up)) <= height / 2;
 }
 
 AirDevices::AirDevices(const FlowState& s, const std::vector<AirDevice>& devices) {

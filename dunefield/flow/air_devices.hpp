@@ -65,9 +65,7 @@ class AirDevices {
   /// Finds the cells of each. Collective. @throw InputError for a device that lies in no air
   AirDevices(const FlowState& state, const std::vector<AirDevice>& devices);
 
-  bool empty() const { return devices_.empty(); }
-  /// Adds the force of the present flow to each own cell's sum (over density), and what of it grows
-  /// with the velocity to its coefficient, m3/s.
+  /// Adds the force of the present flow, over density, to each own cell's sum.
   void add_forces(const FlowState& state, std::vector<Vec3>& force) const;
   /// What of the forces grows with the velocity: visit(cell, along the axis, across it), m3/s
   template <class Visit>

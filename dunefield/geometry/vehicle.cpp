@@ -129,6 +129,12 @@ Vehicle placed_vehicle(std::string name, Surface upright, const Vec3& shift,
   return v;
 }
 
+const VehicleGroup& group_of(const std::vector<VehicleGroup>& all, const std::string& part) {
+  const auto own = std::find_if(all.begin() + 1, all.end(),
+                                [&](const VehicleGroup& g) { return part.starts_with(g.prefix); });
+  return own == all.end() ? all.front() : *own;
+}
+
 Vehicle read_vehicle(const std::filesystem::path& file, const VehicleOptions& options) {
   return read_vehicle(std::vector{file}, options);
 }

@@ -45,6 +45,9 @@ struct VehicleGroup {
   bool present = true;      ///< in this variant
 };
 
+/// Whose part it is, by its name. @param all not empty
+const VehicleGroup& group_of(const std::vector<VehicleGroup>& all, const std::string& part);
+
 struct Vehicle {
   std::string name{};
   Surface surface{};  ///< placed, m

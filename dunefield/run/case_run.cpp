@@ -281,15 +281,9 @@ std::vector<VehicleMean> CaseRun::vehicle_means() const {
   const std::vector<VehicleGroup>& groups = setup_.vehicle.group;
   for (const VehicleGroup& g : groups) {
     if (!g.present) continue;
-    const auto is_its = [&](const std::string& part) {
-      if (!g.prefix.empty()) return part.starts_with(g.prefix);
-      return std::none_of(groups.begin() + 1, groups.end(), [&](const VehicleGroup& other) {
-        return part.starts_with(other.prefix);
-      });
-    };
     std::vector<double> cd(count), cl(count);
     for (std::size_t p = 0; p < parts.size(); ++p)
-      for (std::size_t i = 0; is_its(parts[p].part) && i < count; ++i) {
+      for (std::size_t i = 0; group_of(groups, parts[p].part).name == g.name && i < count; ++i) {
         const float* of_part = &part_history_[(rows - count + i) * row + 2 * p];
         cd[i] += static_cast<double>(of_part[0]), cl[i] += static_cast<double>(of_part[1]);
       }

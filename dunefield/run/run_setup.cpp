@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/mesh/section.hpp>
 #include <dunefield/run/set_up_checks.hpp>
 
 namespace dunefield {
@@ -48,12 +49,12 @@ Findings RunSetup::check() {
 /// A few cells through the depth of a core or fan.
 RefinedBox box_of(const AirDevice& d, double largest) {
   constexpr double cells = 4;
-  const Vec3 helper = std::abs(d.axis.z) < 0.9 ? Vec3{0, 0, 1} : Vec3{0, 1, 0};
-  const Vec3 across = unit(cross(helper, d.axis)), up = cross(d.axis, across);
+  const PlaneAxes face(d.axis);
   Box box;
   for (int i = 0; i < 8; ++i)
     box.include(d.centre + d.axis * ((i & 1 ? 0.5 : -0.5) * d.depth) +
-                across * ((i & 2 ? 0.5 : -0.5) * d.width) + up * ((i & 4 ? 0.5 : -0.5) * d.height));
+                face.across * ((i & 2 ? 0.5 : -0.5) * d.width) +
+                face.up * ((i & 4 ? 0.5 : -0.5) * d.height));
   return {d.name, box, std::min(largest, d.depth / cells)};
 }
 

@@ -55,6 +55,24 @@ TEST_F(SeveralVehicles, StandBehindEachOtherWithTheirOwnParts) {
       << "of the first alone";
 }
 
+TEST_F(SeveralVehicles, PartsAreToldApartByTheirNames) {
+  const std::vector<VehicleGroup> all = setup("spacing = \"0.8 m\"").variants[0].vehicle.group;
+  EXPECT_EQ(group_of(all, "body").name, "lead");
+  EXPECT_EQ(group_of(all, "follower: body").name, "follower");
+  EXPECT_EQ(group_of(all, "followers").name, "lead") << "a like name is none of its";
+}
+
+TEST_F(SeveralVehicles, AreToldInTheUnitsThatAreAskedFor) {
+  Figures f;
+  f.run.variant = "together", f.run.speed = 26.8224, f.run.recipe = "scout";
+  f.reference = {26.8224, 1.2, 1, 1}, f.drag = 44.482216152605, f.cd.mean = 0.1;
+  const auto us = comparison_tables({f}, "together", {}, display_units("us", ""));
+  EXPECT_EQ(us[0].title, "60 mph");
+  EXPECT_EQ(us[0].rows[0][6], "drag lbf");
+  EXPECT_EQ(us[0].rows[1][6], "10.0");
+  EXPECT_EQ(comparison_tables({f}, "together", {})[0].rows[1][6], "44.5");
+}
+
 TEST_F(SeveralVehicles, HaveTheSizesOfOneNotOfTheRow) {
   write_text(folder_ / "one.toml",
              "[vehicle]\nfiles = [\"box.stl\"]\n[tunnel]\nhalf = true\n[wheels]\nfind = false\n"

@@ -50,6 +50,28 @@ class Duct : public testing::Test {
   });
 };
 
+TEST(PressureCurve, IsStraightBetweenItsPointsAndGoesOnBeyondThem) {
+  PressureCurve c;
+  c.points = {{0, 0}, {2, 20}, {4, 60}};
+  EXPECT_DOUBLE_EQ(c.at(0), 0);
+  EXPECT_DOUBLE_EQ(c.at(1), 10);
+  EXPECT_DOUBLE_EQ(c.at(3), 40);
+  EXPECT_DOUBLE_EQ(c.at(6), 100) << "with the last slope";
+  EXPECT_DOUBLE_EQ(curve(5, 3).at(2), 22);
+}
+
+TEST(AirDevice, IsABoxAcrossItsAxis) {
+  AirDevice d;
+  d.centre = {1, 2, 3}, d.width = 2, d.height = 1, d.depth = 0.2;
+  EXPECT_TRUE(d.contains({1.09, 2.9, 3.4}));
+  EXPECT_FALSE(d.contains({1.11, 2, 3})) << "behind it";
+  EXPECT_FALSE(d.contains({1, 3.1, 3})) << "beside it";
+  EXPECT_FALSE(d.contains({1, 2, 3.6})) << "above it";
+  d.axis = {0, 1, 0};
+  EXPECT_TRUE(d.contains({1.9, 2.09, 3.4})) << "turned with its axis";
+  EXPECT_FALSE(d.contains({1, 2.9, 3}));
+}
+
 TEST_F(Duct, ACoreTakesThePressureOfItsCurve) {
   for (const double speed : {2.0, 8.0}) {
     const Solution s = flow(core(curve(5, 3)), speed);

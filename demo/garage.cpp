@@ -188,6 +188,26 @@ nose = "+y"
       half, R"("90 km/h")", "");
 }
 
+std::string nabkha_text() {
+  return campaign_text(
+      R"(# Nabkha, a saloon as an assembly export delivers it: open panels, an open cabin and open rims.
+name = "Nabkha saloon"
+
+[vehicle]
+files = ["nabkha.stl"]
+unit = "m"
+nose = "-x"
+)",
+      half, R"("110 km/h")", R"(
+[[variant]]
+name = "as it is"
+
+[[variant]]
+name = "no boot wing"
+remove = ["boot wing"]
+)");
+}
+
 void write_text(const fs::path& file, const std::string& text) {
   std::ofstream out(file);
   out << text;
@@ -211,7 +231,8 @@ Surface welded(Surface s) {
 }  // namespace
 
 const std::vector<std::string>& demo_names() {
-  static const std::vector<std::string> names = {"marram", "barchan", "seif", "rill", "dirty"};
+  static const std::vector<std::string> names = {"marram", "barchan", "seif",
+                                                 "rill",   "dirty",   "nabkha"};
   return names;
 }
 
@@ -242,9 +263,12 @@ fs::path write_demo(const std::string& name, const fs::path& folder) {
   } else if (name == "dirty") {
     write_stl_ascii(folder / "marram-dirty.stl", dirty_marram());
     write_text(file, dirty_text());
+  } else if (name == "nabkha") {
+    write_stl_ascii(folder / "nabkha.stl", nabkha());
+    write_text(file, nabkha_text());
   } else {
     throw InputError("there is no demo named '" + name + "'", "demo",
-                     "use one of marram, barchan, seif, rill, dirty");
+                     "use one of marram, barchan, seif, rill, dirty, nabkha");
   }
   return file;
 }

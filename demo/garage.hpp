@@ -33,7 +33,11 @@ enum class RillPosture { upright, tucked };
 /// A time-trial cyclist with bicycle.
 Surface rill(RillPosture posture);
 
-/// Names of the demos: marram, barchan, seif, rill, dirty.
+/// A saloon 4.5 m long as an assembly export delivers it: about a hundred open and crossing
+/// pieces, an open cabin, open rims, and a left side that is not quite the right one mirrored.
+Surface nabkha();
+
+/// Names of the demos: marram, barchan, seif, rill, dirty, nabkha.
 const std::vector<std::string>& demo_names();
 /// Writes a demo's surfaces and its campaign file into a folder, making it if need be.
 /// @return the campaign file. @throw OutputError, InputError for an unknown name

@@ -320,9 +320,10 @@ void add_demo(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "demo", "Write a demo vehicle and its campaign file into a folder and run it.");
   c->add_option("folder", a.demo_folder, "folder to write into");
-  c->add_option("--vehicle", a.vehicle,
-                "marram (van), barchan (single-seater), seif (truck), rill (cyclist), dirty (the "
-                "van as a bad scan)")
+  c->add_option(
+       "--vehicle", a.vehicle,
+       "marram (van), barchan (single-seater), seif (truck), rill (cyclist), nabkha (saloon of "
+       "open pieces), dirty (the van as a bad scan)")
       ->check(CLI::IsMember(garage::demo_names()));
   c->add_flag("--only-files", a.only_files, "write the files, do not run");
   add_ranks(c, a);

@@ -197,8 +197,10 @@ void check_variants(CampaignSetup& s) {
 /// An accuracy of the histories that the meshes' scatter drowns is paid for in vain.
 void warn_of_scatter(CampaignSetup& s) {
   const Campaign& campaign = s.campaign;
-  const double asked = s.variants.front().accuracy().drag,
-               moved = paired_scatter(campaign.recipe.name).drag / std::sqrt(campaign.lattices);
+  const RunSetup& first = s.variants.front();
+  const double asked = first.accuracy().drag,
+               moved = paired_scatter(first.recipe.name, first.coarseness()).drag /
+                       std::sqrt(campaign.lattices);
   if (campaign.limits.drag_accuracy && s.variants.size() > 1 && asked < 0.2 * moved)
     s.findings.warn(fmt::format(
         "CD is asked for to {:.2g} % of each history, but where the cells lie moves a difference "

@@ -90,7 +90,7 @@ void fill(ComparisonRow& row, const Lattices& runs, const Lattices& bases) {
     return;
   }
   const Figures& base = *pairs.front().base;
-  const PairedScatter s = paired_scatter(row.run.run.recipe);
+  const PairedScatter s = paired_scatter(row.run.run.recipe, row.run.run.coarseness);
   row.cd = difference(pairs, &Figures::cd, s.drag * std::abs(base.cd.mean), s.degrees_of_freedom);
   row.cl = difference(pairs, &Figures::cl, s.cl, s.degrees_of_freedom);
   row.clf = difference(pairs, &Figures::clf, s.clf, s.degrees_of_freedom);

@@ -15,10 +15,11 @@ struct PairedScatter {
 };
 
 /// As measured on the demo vehicles (bench/pairs, docs/validation.md).
-PairedScatter paired_scatter(const std::string& recipe);
+/// @param coarseness surface leaves over those of the recipe
+PairedScatter paired_scatter(const std::string& recipe, double coarseness);
 
 /// The same of single results, of which nothing cancels.
-PairedScatter single_scatter(const std::string& recipe);
+PairedScatter single_scatter(const std::string& recipe, double coarseness);
 
 /// Half of the 95 % interval of the mean of differences, one for each lattice: from what they
 /// scatter themselves and the known standard deviation, pooled by their degrees of freedom.

@@ -25,9 +25,9 @@ const Figures* run_alone(const std::vector<Figures>& runs, const Figures& run,
 }
 
 /// Of a quotient of two means that stand on the same lattice.
-Share quotient(double a, double half_a, double b, double half_b, const std::string& recipe) {
+Share quotient(double a, double half_a, double b, double half_b, const RunIdentity& run) {
   constexpr double interval_over_deviation = 1.96;
-  const double mesh = interval_over_deviation * paired_scatter(recipe).drag;
+  const double mesh = interval_over_deviation * paired_scatter(run.recipe, run.coarseness).drag;
   const double value = a / b;
   // What the mesh leaves open is a share of the drag alone: together it may all but vanish.
   return {value, std::hypot(half_a / b, value * half_b / b, mesh)};
@@ -53,8 +53,7 @@ std::vector<Together> together(const std::vector<Figures>& runs) {
       if (const Figures* alone = run_alone(runs, run, v.name)) {
         const WindowMean& own = alone->vehicles[0].cd;
         row.alone = own.mean;
-        row.share =
-            quotient(v.cd.mean, v.cd.half_interval, own.mean, own.half_interval, run.run.recipe);
+        row.share = quotient(v.cd.mean, v.cd.half_interval, own.mean, own.half_interval, run.run);
         alone_sum += own.mean * v.frontal_area;
         half_alone += own.half_interval * v.frontal_area;
       } else {
@@ -62,8 +61,7 @@ std::vector<Together> together(const std::vector<Figures>& runs) {
       }
       t.rows.push_back(row);
     }
-    if (all_known)
-      t.share_of_sum = quotient(t.drag_area, half_sum, alone_sum, half_alone, run.run.recipe);
+    if (all_known) t.share_of_sum = quotient(t.drag_area, half_sum, alone_sum, half_alone, run.run);
     all.push_back(std::move(t));
   }
   return all;

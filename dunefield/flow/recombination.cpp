@@ -187,15 +187,18 @@ void Recombination::keep_turbulence_near_g() {
   });
 }
 
-/// A hundred and twenty iterations have not halved the change, and it is not at rest.
+/// A hundred and twenty iterations have not halved the change, and it is not at rest; or two
+/// hundred in all have not made it a fifth (where it did come to rest, it took 100 to 250
+/// iterations).
 bool Recombination::hopeless() const {
-  constexpr std::size_t patience = 12, few = 3;
-  constexpr double rest = 0.02;
+  constexpr std::size_t patience = 12, few = 3, enough = 20;
+  constexpr double rest = 0.02, fifth = 0.2;
   if (r_.falls.size() < patience + few) return false;
   const auto least = [&](std::size_t before_end) {
     return *std::min_element(r_.falls.end() - static_cast<std::ptrdiff_t>(before_end + few),
                              r_.falls.end() - static_cast<std::ptrdiff_t>(before_end));
   };
+  if (r_.falls.size() >= enough && least(0) > fifth * r_.falls[0]) return true;
   return least(0) > 0.5 * least(patience) && least(0) > rest * r_.falls[0];
 }
 

@@ -7,13 +7,15 @@
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/edges.hpp>
+#include <dunefield/geometry/flat_patches.hpp>
 
 namespace dunefield {
 namespace {
 
 // of the surface's diagonal: lower facets have no normal to speak of
 constexpr double no_width = 1e-5;
-constexpr int most_in_a_row = 8;  // facets without width, one behind the other
+constexpr double coplanar = 1e-3;  // rad: rounding of the file's coordinates
+constexpr int most_in_a_row = 8;   // facets without width, one behind the other
 
 /// The facet beyond an edge of another one; `turned` if it looks the other way.
 struct Beyond {
@@ -72,6 +74,7 @@ class Slivers {
 std::vector<Fold> folds_of(const Surface& s, double least_angle, double largest_angle) {
   const EdgeTable edges(s);
   const Slivers slivers(s, edges);
+  const FlatPatches patches(s, edges, coplanar);
   std::vector<Fold> folds;
   edges.for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
     if (uses.size() != 2) return;
@@ -81,15 +84,15 @@ std::vector<Fold> folds_of(const Surface& s, double least_angle, double largest_
                             slivers.through(t0, {t1, turned, 0})};
     if (ends[0].triangle < 0 || ends[1].triangle < 0) return;
     Fold fold{low, high, {}, 0, 0};
-    const double length = norm(s.points[at(high)] - s.points[at(low)]);
-    if (!(length > 0)) return;
+    if (s.points[at(high)] == s.points[at(low)]) return;
     for (int side = 0; side < 2; ++side) {
       const Vec3 area = s.area_vector(at(ends[side].triangle));
       fold.normals[side] = unit(ends[side].turned ? -area : area);
-      fold.width += 2 * norm(area) / length;
     }
     fold.angle = std::acos(std::clamp(dot(fold.normals[0], fold.normals[1]), -1.0, 1.0));
-    if (fold.angle >= least_angle && fold.angle <= largest_angle) folds.push_back(fold);
+    if (fold.angle < least_angle || fold.angle > largest_angle) return;
+    for (const Beyond& end : ends) fold.width += patches.height(end.triangle, low, high);
+    folds.push_back(fold);
   });
   return folds;
 }

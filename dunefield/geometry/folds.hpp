@@ -12,7 +12,8 @@ struct Fold {
   int low, high;    ///< points of the surface
   Vec3 normals[2];  ///< unit, turned to the same side
   double angle;     ///< between the normals, rad
-  double width;     ///< heights of both facets above the edge together, m
+  double width;     ///< heights of both facets above the edge together (of all that lie in
+                    ///< one plane with them: how a face is cut into facets is chance), m
 };
 
 /// All edges with two facets between `least_angle` and `largest_angle` (rad), by their points.

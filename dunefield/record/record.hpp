@@ -34,6 +34,8 @@ struct RunIdentity {
   int lattice = 0;  ///< position of the octree (Recipe), from 0; files and tables count from 1
   RunHashes hashes;
   Settings settings;  ///< that tell it from other runs of the campaign
+  /// Surface leaves over those of the recipe, where sizes of one's own make them larger; else 1
+  double coarseness = 1;
 };
 
 /// The figures that tables and comparisons need; read without opening mesh and fields.

@@ -57,6 +57,7 @@ Json identity_json(const RunIdentity& r) {
           {"layers", r.layers},
           {"lattice", r.lattice + 1},
           {"settings", to_json(r.settings)},
+          {"coarseness", r.coarseness},
           {"hashes",
            {{"mesh", r.hashes.mesh}, {"flow", r.hashes.flow}, {"readings", r.hashes.readings}}}};
 }
@@ -66,7 +67,7 @@ RunIdentity identity_from(const Json& j) {
       j.at("campaign"),  j.at("variant"),           j.at("recipe"),
       j.at("speed_m_s"), j.at("yaw_rad"),           j.at("half_model"),
       j.at("layers"),    j.value("lattice", 1) - 1, {h.at("mesh"), h.at("flow"), h.at("readings")},
-      settings_from(j)};
+      settings_from(j),  j.value("coarseness", 1.0)};
 }
 
 Json reference_json(const ReferenceValues& r) {

@@ -27,6 +27,15 @@ double size_for_target(const RunSetup& setup, double target) {
   return size;
 }
 
+/// Of those that are in the tunnel.
+std::vector<Box> boxes_of_vehicles(const RunSetup& s) {
+  std::vector<Box> vehicles;
+  for (const VehicleGroup& g : s.vehicle.group)
+    if (g.present) vehicles.push_back(g.bounds);
+  if (vehicles.empty()) vehicles = {s.common_frame().bounds};
+  return vehicles;
+}
+
 }  // namespace
 
 Findings RunSetup::check() {
@@ -78,11 +87,17 @@ double RunSetup::blockage() const {
   return common_frame().frontal_area / (section.y * section.z * (tunnel.half ? 2 : 1));
 }
 
+double RunSetup::coarseness() const {
+  // A sketch has a number of cells, and no sizes of its own.
+  if (!recipe.surface_size || recipe.name == "sketch") return 1;
+  const std::vector<Box> vehicles = boxes_of_vehicles(*this);
+  const double usual =
+      dunefield::mesh_options(dunefield::recipe(recipe.name), vehicles, where).surface_size;
+  return std::max(1.0, *recipe.surface_size / usual);
+}
+
 MeshOptions RunSetup::mesh_options() const {
-  std::vector<Box> vehicles;
-  for (const VehicleGroup& g : vehicle.group)
-    if (g.present) vehicles.push_back(g.bounds);
-  if (vehicles.empty()) vehicles = {common_frame().bounds};
+  const std::vector<Box> vehicles = boxes_of_vehicles(*this);
   MeshOptions o = dunefield::mesh_options(recipe, vehicles, where);
   o.half = tunnel.half;
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);

@@ -80,6 +80,8 @@ struct RunSetup {
   /// Frontal area over the tunnel's section.
   double blockage() const;
   MeshOptions mesh_options() const;
+  /// Surface leaves over those that the recipe alone would have; 1 where they are no larger.
+  double coarseness() const;
   ReferenceValues reference() const;
   AccuracyWanted accuracy() const;
 };

@@ -26,14 +26,24 @@ TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
         .rows.at(1)
         .verdict;
   };
-  const double scout = 0.30 * 2 * paired_scatter("scout").drag,
-               finer = 0.30 * 2 * paired_scatter("standard").drag;
+  const double scout = 0.30 * 2 * paired_scatter("scout", 1).drag,
+               finer = 0.30 * 2 * paired_scatter("standard", 1).drag;
   EXPECT_EQ(verdict(0.30 - 0.9 * scout, "scout"), Verdict::within_noise);
   EXPECT_EQ(verdict(0.30 - 2 * scout, "scout"), Verdict::better);
   EXPECT_EQ(verdict(0.30 + 2 * scout, "scout"), Verdict::worse);
   EXPECT_EQ(verdict(0.30 - 0.9 * finer, "standard"), Verdict::within_noise);
   EXPECT_EQ(verdict(0.30 - 3 * finer, "standard"), Verdict::better);
   EXPECT_EQ(verdict(0.20, "sketch"), Verdict::sketch) << "however large";
+}
+
+TEST(Comparison, LeavesLargerThanTheRecipesAreLessCertain) {
+  Figures base = figures("base", 0.30, 0.001), other = figures("new", 0.29, 0.001);
+  const auto uncertainty = [&] {
+    return compare({base, other}, "base").at(0).rows.at(1).cd->uncertainty;
+  };
+  const double usual = uncertainty();
+  base.run.coarseness = other.run.coarseness = 2;
+  EXPECT_NEAR(uncertainty() / usual, 4, 0.3) << "histories are a small share of both";
 }
 
 TEST(Comparison, DifferencesAreTakenLatticeByLattice) {
@@ -96,7 +106,7 @@ TEST(Comparison, LiftDifferencesHaveAnUncertainty) {
   run.clr.mean = 0.05, run.clr.half_interval = 0.003;
   const Difference d = *compare({base, run}, "base")[0].rows[1].clr;
   EXPECT_NEAR(d.value, -0.05, 1e-12);
-  EXPECT_GT(d.uncertainty, 1.96 * paired_scatter("scout").clr);
+  EXPECT_GT(d.uncertainty, 1.96 * paired_scatter("scout", 1).clr);
   EXPECT_FALSE(d.within_noise());
 }
 

@@ -6,10 +6,12 @@
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/folds.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <tests/support/surfaces.hpp>
 
 namespace dunefield {
 namespace {
 
+using test::quartered;
 constexpr double degree = std::numbers::pi / 180;
 
 Surface of_triangles(std::vector<Vec3> points, std::vector<std::array<int, 3>> triangles) {
@@ -38,6 +40,19 @@ TEST(Folds, ACylinderTurnsByItsSegments) {
     ++turns;
   }
   EXPECT_EQ(turns, 36);
+}
+
+TEST(Folds, HowAFaceIsCutIntoFacetsDoesNotMatter) {
+  const Surface drum = cylinder("drum", {0, 0, 0}, {0, 0, 1}, 0.5, 36);
+  const auto widest = [](const Surface& s) {
+    double least = 1e300, most = 0;
+    for (const Fold& f : folds_of(s, 1 * degree, 40 * degree))
+      least = std::min(least, f.width), most = std::max(most, f.width);
+    EXPECT_NEAR(least, most, 1e-9);
+    return most;
+  };
+  EXPECT_NEAR(widest(drum), 2 * std::sin(5 * degree), 1e-9);
+  EXPECT_NEAR(widest(quartered(quartered(drum))), widest(drum), 1e-9);
 }
 
 /// Two flat halves side by side, their common edge split by a point that only one side uses: a

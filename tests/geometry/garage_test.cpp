@@ -53,6 +53,17 @@ TEST(Garage, WheelsAreFoundWhereTheyWerePut) {
     expect_wheels(garage::rill(posture), {{-0.5, 0, 0.332, 0.335, y}, {0.5, 0, 0.332, 0.335, y}});
 }
 
+TEST(Garage, TheSaloonIsMadeOfManyOpenPieces) {
+  Surface s = garage::nabkha();
+  weld(s);
+  EXPECT_GT(connected_pieces(s).count, 90);
+  const Vec3 y{0, 1, 0};
+  expect_wheels(s, {{-1.36, -0.79, 0.327, 0.335, y},
+                    {-1.36, 0.79, 0.327, 0.335, y},
+                    {1.34, -0.79, 0.327, 0.335, y},
+                    {1.34, 0.79, 0.327, 0.335, y}});
+}
+
 TEST(Garage, EveryShellIsClosedAndOutward) {
   for (Surface s : {garage::marram(), garage::marram_side_skirts(), garage::marram_wheel_covers(),
                     garage::marram_tapered_tail(), garage::barchan(), garage::seif(),

@@ -181,6 +181,24 @@ TEST(Wheels, HiddenInOnePartAreFoundByShapeAndNamedByPlace) {
   EXPECT_GE(one.find_part("wheel rear right"), 0);
 }
 
+TEST(Wheels, SpokesTurnWithTheirRim) {
+  // All of the saloon in one part: its open rims, hubs and spokes go with the tyres.
+  Surface s = garage::nabkha();
+  weld(s);
+  std::fill(s.part_of.begin(), s.part_of.end(), 0);
+  s.part_names = {"everything"};
+  separate_wheels(s);
+  ASSERT_EQ(find_wheels(s).size(), 4u);
+  for (const Wheel& w : find_wheels(s)) {
+    const int part = s.find_part(w.part);
+    const auto facets = std::count(s.part_of.begin(), s.part_of.end(), part);
+    const Surface as_built = garage::nabkha();
+    EXPECT_EQ(facets, std::count(as_built.part_of.begin(), as_built.part_of.end(),
+                                 as_built.find_part("wheel front left")))
+        << w.part;
+  }
+}
+
 TEST(Wheels, CamberAndToeAreFittedToHalfADegree) {
   Surface s = cylinder("tyre", {0, -0.1, 0}, {0, 0.1, 0}, 0.3, 64);
   const Vec3 axis = unit({0.03, 1, -0.05});

@@ -14,6 +14,7 @@
 #include <dunefield/geometry/query/sampling.hpp>
 #include <dunefield/geometry/shapes/polygon.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <tests/support/surfaces.hpp>
 
 namespace dunefield {
 namespace {
@@ -154,6 +155,27 @@ TEST(Sampling, SpreadsPointsByArea) {
   const auto samples = sample_surface(s, 5000);
   for (const auto& p : samples) large += s.part_of[at(p.triangle)] == 1;
   EXPECT_NEAR(static_cast<double>(large) / static_cast<double>(samples.size()), 0.9, 0.002);
+}
+
+TEST(Sampling, PointsWhereALatticePiercesDoNotDependOnHowFacesAreCut) {
+  const Surface s = rounded_box("box", Box{{0, 0, 0}, {1, 0.8, 0.6}}, 0.1);
+  const auto places = [](const Surface& of) {
+    std::vector<Vec3> p;
+    for (const SurfaceSample& sample : pierced_surface(of, 0.02)) p.push_back(sample.point);
+    const auto key = [](const Vec3& a) {  // rounding must not decide the order
+      return a.x + 7.1 * a.y + 31.7 * a.z;
+    };
+    std::sort(p.begin(), p.end(), [&](const Vec3& a, const Vec3& b) { return key(a) < key(b); });
+    return p;
+  };
+  const auto whole = places(s), cut = places(test::quartered(s));
+  ASSERT_EQ(whole.size(), cut.size());
+  EXPECT_GT(static_cast<double>(whole.size()), 0.58 * total_area(s) / (0.02 * 0.02));
+  EXPECT_LT(static_cast<double>(whole.size()), total_area(s) / (0.02 * 0.02));
+  double farthest = 0;
+  for (std::size_t i = 0; i < whole.size(); ++i)
+    farthest = std::max(farthest, norm(whole[i] - cut[i]));
+  EXPECT_LT(farthest, 1e-9);
 }
 
 TEST(Aerofoil, FourDigitsGiveThicknessAndCamber) {

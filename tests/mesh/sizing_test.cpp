@@ -6,6 +6,7 @@
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/octree/sizing.hpp>
+#include <tests/support/surfaces.hpp>
 
 namespace dunefield {
 namespace {
@@ -35,6 +36,15 @@ TEST(Sizing, ASphereGetsTheLeavesAroundItsTurnThatAreAskedFor) {
   EXPECT_FALSE(too_large(ball, o, side, 0.025));
   o.smallest_size = 0.05;
   EXPECT_FALSE(too_large(ball, o, side, 0.05)) << "no further than the smallest size";
+}
+
+TEST(Sizing, HowFacesAreCutIntoFacetsChangesNoSize) {
+  // Off the lattice, so that no leaf is as far from a side as counts to the last digit.
+  const Surface box = rounded_box("box", Box{{-0.513, -0.487, 0.531}, {0.493, 0.521, 1.517}}, 0.1);
+  MeshOptions o = options();
+  o.cells_per_turn = 24, o.edge_size = 0.025, o.gap_cells = 3, o.thin_cells = 1.5;
+  const Box tunnel{{-2, -2, 0}, {2, 2, 2.4}};
+  EXPECT_EQ(predict_cells(box, tunnel, o), predict_cells(test::quartered(box), tunnel, o));
 }
 
 TEST(Sizing, SharpEdgesAreRefinedAndFlatSidesAreNot) {

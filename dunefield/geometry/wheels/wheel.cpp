@@ -1,5 +1,6 @@
 #include <dunefield/geometry/wheels/wheel.hpp>
 
+#include <optional>
 #include <set>
 
 #include <fmt/format.h>
@@ -45,6 +46,20 @@ bool turns_inside(const Box& box, const Wheel& wheel) {
                half = 0.5 * norm(Vec3{box.size().x, 0, box.size().z}) / std::sqrt(2.0);
   return std::abs(along) < 0.6 * wheel.width && norm(r - wheel.axis * along) < 0.1 * wheel.radius &&
          half < wheel.radius && box.size().y < 1.4 * wheel.width;
+}
+
+/// All of it within the wheel's cylinder: spokes, nuts.
+bool lies_inside(const Surface& s, const std::vector<int>& piece, const Wheel& wheel) {
+  constexpr double slack = 1.01;
+  for (const int t : piece)
+    for (int k = 0; k < 3; ++k) {
+      const Vec3 r = s.corner(at(t), k) - wheel.centre;
+      const double along = dot(r, wheel.axis);
+      if (std::abs(along) > 0.5 * slack * wheel.width ||
+          norm(r - wheel.axis * along) > slack * wheel.radius)
+        return false;
+    }
+  return true;
 }
 
 /// "wheel front left", "wheel axle 2 right", "wheel rear" for those in line.
@@ -134,6 +149,30 @@ Wheel fit_wheel(const Surface& s, const std::vector<int>& triangles) {
   return wheel;
 }
 
+namespace {
+
+/// The wheel that some facets are with all that lies inside of it, if they are one: a tyre decides,
+/// open rims and their spokes are no bodies of revolution.
+std::optional<Wheel> wheel_of(const Surface& s, const std::vector<int>& members, double road) {
+  if (Wheel whole = fit_wheel(s, members); is_wheel(whole)) return whole;
+  std::vector<char> left_out(s.size(), 1);
+  for (const int t : members) left_out[at(t)] = 0;
+  const Pieces pieces = connected_pieces(s, left_out);
+  std::vector<std::vector<int>> of_piece(at(pieces.count));
+  for (const int t : members) of_piece[at(pieces.of_triangle[at(t)])].push_back(t);
+  for (const std::vector<int>& piece : of_piece) {
+    if (piece.size() < 24 || !may_be_wheel(box_of(s, piece), road)) continue;
+    const Wheel tyre = fit_wheel(s, piece);
+    if (is_wheel(tyre) &&
+        std::all_of(of_piece.begin(), of_piece.end(),
+                    [&](const std::vector<int>& other) { return lies_inside(s, other, tyre); }))
+      return tyre;
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
 std::vector<Wheel> find_wheels(const Surface& s) {
   std::vector<Wheel> wheels;
   const double road = bounds(s).lo.z;
@@ -146,9 +185,10 @@ std::vector<Wheel> find_wheels(const Surface& s) {
       members[part].push_back(static_cast<int>(t));
   for (std::size_t part = 0; part < members.size(); ++part) {
     if (members[part].empty()) continue;
-    Wheel wheel = fit_wheel(s, members[part]);
-    wheel.part = s.part_names[part];
-    if (is_wheel(wheel)) wheels.push_back(wheel);
+    auto wheel = wheel_of(s, members[part], road);
+    if (!wheel) continue;
+    wheel->part = s.part_names[part];
+    wheels.push_back(*wheel);
   }
   return wheels;
 }
@@ -177,9 +217,13 @@ Findings separate_wheels(Surface& s) {
     if (is_wheel(wheel)) found.push_back({wheel, own});
   }
   for (auto& [wheel, own] : found)
-    for (std::size_t i = 0; i < members.size(); ++i)
-      if (!members[i].empty() && members[i][0] != own[0] && turns_inside(boxes[i], wheel))
+    for (std::size_t i = 0; i < members.size(); ++i) {
+      if (members[i].empty() || members[i][0] == own[0]) continue;
+      // Of another part only what is as round as the wheel turns with it: a brake does not.
+      const bool same_part = s.part_of[at(members[i][0])] == s.part_of[at(own[0])];
+      if (turns_inside(boxes[i], wheel) || (same_part && lies_inside(s, members[i], wheel)))
         own.insert(own.end(), members[i].begin(), members[i].end());
+    }
   std::vector<Wheel> all = find_wheels(s);
   for (const auto& f : found) all.push_back(f.first);
   for (const auto& [wheel, own] : found) {
@@ -254,7 +298,11 @@ Wheel named_wheel(const Surface& s, const std::string& part, const std::string& 
   if (number < 0)
     throw InputError("there is no part named '" + part + "'", where,
                      "name one of the vehicle's parts");
-  Wheel wheel = fit_wheel(s, number);
+  std::vector<int> members;
+  for (std::size_t t = 0; t < s.size(); ++t)
+    if (s.part_of[t] == number) members.push_back(static_cast<int>(t));
+  Wheel wheel = wheel_of(s, members, bounds(s).lo.z).value_or(fit_wheel(s, members));
+  wheel.part = part;
   if (wheel.fit_error > 2 * largest_fit_error)
     throw InputError("part '" + part + "' is not a body of revolution, so no axle can be fitted",
                      where, "name the wheel alone as a part");

@@ -91,9 +91,10 @@ void Sizing::in_narrow_places(const Surface& s, const SolidField& solid) {
   const double h = options_.surface_size,
                widest = h * std::max(options_.gap_cells, options_.thin_cells),
                off = 1e-6 * norm(bounds(s).size());
-  constexpr double samples_per_leaf = 4;  // a leaf's face is missed once in fifty (e^-4)
-  const double wanted = samples_per_leaf * total_area(s) / (h * h);
-  const auto samples = sample_surface(s, static_cast<std::size_t>(std::clamp(wanted, 1000.0, 2e6)));
+  constexpr double samples_along_leaf = 2;
+  const double area = total_area(s);  // bounds the number of samples to between 1000 and 2 million
+  const auto samples = pierced_surface(
+      s, std::clamp(h / samples_along_leaf, std::sqrt(area / 2e6), std::sqrt(area / 1e3)));
   const RayScene rays(s);
   std::vector<int> level(samples.size(), 0);
   parallel_for(

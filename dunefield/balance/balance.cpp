@@ -9,12 +9,18 @@ namespace {
 /// What this rank's faces of the tunnel take from the stream, over density.
 double own_momentum_loss(const FlowState& s, double ahead_of) {
   double sum = 0;
-  s.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind == ConditionKind::wall || b.centre.x > ahead_of) return;
-    const BoundaryMomentum through = boundary_momentum(s, i, b, bc);
-    sum -= s.boundary_flux[i] * through.carried.x + s.boundary_pressure[i] * b.area.x -
-           through.stress.x;
-  });
+  for (std::size_t p = 0; p < s.mesh.boundaries.size(); ++p) {
+    const BoundaryCondition& bc = s.flow_case.conditions[p];
+    const Boundary& side = s.mesh.boundaries[p];
+    if (bc.kind == ConditionKind::wall || side.kind == BoundaryKind::part) continue;
+    for (int i = side.first; i < side.first + side.count; ++i) {
+      const FlowMesh::BoundaryFace& b = s.mesh.boundary_faces[at(i)];
+      if (b.centre.x > ahead_of) continue;
+      const BoundaryMomentum through = boundary_momentum(s, at(i), b, bc);
+      sum -= s.boundary_flux[at(i)] * through.carried.x + s.boundary_pressure[at(i)] * b.area.x -
+             through.stress.x;
+    }
+  }
   // Walls that are not the vehicle: the road.
   for (std::size_t p = 0; p < s.mesh.boundaries.size(); ++p) {
     const Boundary& wall = s.mesh.boundaries[p];
@@ -76,6 +82,37 @@ void add_devices(const FlowState& s, bool half, Balance& balance) {
   }
 }
 
+/// What passes the vehicle's openings, as sums over this rank's faces that become means once they
+/// are those of all ranks.
+std::vector<DeviceFigures> own_openings(const FlowState& s) {
+  std::vector<DeviceFigures> all;
+  const double rho = s.flow_case.air.density;
+  for (std::size_t p = 0; p < s.mesh.boundaries.size(); ++p) {
+    const Boundary& side = s.mesh.boundaries[p];
+    if (side.kind != BoundaryKind::part || !passes_air(s.flow_case.conditions[p].kind)) continue;
+    DeviceFigures d{side.name, 0, 0, 0, 0, {}, 0, 0};
+    for (int i = side.first; i < side.first + side.count; ++i) {
+      const double size = s.mesh.boundary_faces[at(i)].size, flux = s.boundary_flux[at(i)];
+      d.mass_flow += rho * flux, d.area += size, d.spread += flux * flux / size;
+      d.pressure_change += (rho * s.boundary_pressure[at(i)] - s.undisturbed_pressure) * size;
+    }
+    all.push_back(d);
+  }
+  return all;
+}
+
+/// The sums of all ranks as figures, with the force that the opening's part has.
+void finish_opening(DeviceFigures& d, const std::vector<PartLoad>& parts, double density,
+                    bool half) {
+  if (!(d.area > 0)) return;
+  d.mean_velocity = d.mass_flow / (density * d.area);
+  d.spread = std::sqrt(std::max(0.0, d.spread / d.area - d.mean_velocity * d.mean_velocity));
+  d.pressure_change /= d.area;
+  for (const PartLoad& p : parts)
+    if (p.part == d.name) d.force = p.total().force;
+  if (half) d.mass_flow *= 2, d.area *= 2;
+}
+
 }  // namespace
 
 Load Balance::pressure() const {
@@ -99,6 +136,11 @@ Balance measure_balance(const FlowState& s, bool half) {
   balance.parts = own_parts(s);
   std::vector<double> sums = {own_momentum_loss(s, 1e300)};
   for (PartLoad& part : balance.parts) visit_numbers(part, [&](double v) { sums.push_back(v); });
+  std::vector<DeviceFigures> openings = own_openings(s);
+  const auto visit_sums = [](DeviceFigures& d, const auto& visit) {
+    for (double* v : {&d.mass_flow, &d.area, &d.spread, &d.pressure_change}) visit(*v);
+  };
+  for (DeviceFigures& d : openings) visit_sums(d, [&](double v) { sums.push_back(v); });
   s.comm.sum(std::span(sums));
   balance.momentum_drag = sums[0] * s.flow_case.air.density * (half ? 2 : 1);
   const double* next = sums.data() + 1;
@@ -111,6 +153,11 @@ Balance measure_balance(const FlowState& s, bool half) {
     part.mean_y_plus /= std::max(part.area, 1e-300);
   }
   if (s.devices) add_devices(s, half, balance);
+  for (DeviceFigures& d : openings) {
+    visit_sums(d, [&](double& v) { v = *next++; });
+    finish_opening(d, balance.parts, s.flow_case.air.density, half);
+    balance.devices.push_back(d);
+  }
   return balance;
 }
 

@@ -43,11 +43,15 @@ const std::vector<Unit>& units() {
       {"m2", Dimension::area, 1},
       {"cm2", Dimension::area, 1e-4},
       {"s", Dimension::time, 1},
+      {"ms", Dimension::time, 1e-3},
       {"min", Dimension::time, 60},
       {"h", Dimension::time, 3600},
       {"kg", Dimension::mass, 1},
       {"t", Dimension::mass, 1000},
       {"lb", Dimension::mass, 0.45359237},
+      {"kg/s", Dimension::mass_flow, 1},
+      {"g/s", Dimension::mass_flow, 1e-3},
+      {"kg/h", Dimension::mass_flow, 1 / 3600.0},
   };
   return table;
 }

@@ -20,7 +20,8 @@ enum class Dimension {
   temperature,
   area,
   time,
-  mass
+  mass,
+  mass_flow
 };
 
 /// The value in SI units (angles in radians, temperatures in kelvin).

@@ -39,6 +39,22 @@ void read_vehicle(Table t, Campaign& c) {
   t.finish();
 }
 
+std::vector<Belt> read_belts(Table& root) {
+  std::vector<Belt> belts;
+  for (Table& t : root.tables("belt")) {
+    Belt b;
+    b.length = t.needed("length", Dimension::length),
+    b.width = t.needed("width", Dimension::length);
+    b.under_wheels = t.flag("under_wheels", false);
+    if (b.under_wheels && t.has("centre"))
+      t.fail("centre", "is given for a belt under each wheel", "leave one of them out");
+    if (t.has("centre")) b.centre = t.place("centre");
+    t.finish();
+    belts.push_back(b);
+  }
+  return belts;
+}
+
 void read_tunnel(Table t, Campaign& c) {
   c.tunnel.half = t.flag("half", false);
   c.tunnel.ahead = t.number("ahead", c.tunnel.ahead, 0.5);
@@ -46,7 +62,15 @@ void read_tunnel(Table t, Campaign& c) {
   c.tunnel.width = t.number("width", 0, 0);
   c.tunnel.height = t.number("height", 0, 0);
   c.tunnel.blockage = t.number("blockage", c.tunnel.blockage, 1e-4);
-  c.conditions.rolling_road = t.choice("road", "rolling", {"rolling", "fixed"}) == "rolling";
+  if (c.conditions.belts.empty() && t.text("road", "") == "belts")
+    t.fail("road", "is \"belts\", but there is no [[belt]]", "give each belt a length and a width");
+  c.conditions.rolling_road =
+      t.choice("road", c.conditions.belts.empty() ? "rolling" : "belts",
+               c.conditions.belts.empty() ? std::vector<std::string>{"rolling", "fixed"}
+                                          : std::vector<std::string>{"belts"}) != "fixed";
+  if (t.has("boundary_layer_from"))
+    c.conditions.boundary_layer_from =
+        t.signed_quantity("boundary_layer_from", Dimension::length, 0);
   c.conditions.road_speed = t.quantity("road_speed", Dimension::speed);
   t.finish();
 }
@@ -346,6 +370,24 @@ void read_shapes(Table& root, Campaign& c) {
   }
 }
 
+std::optional<TimeChoice> read_time(Table& root) {
+  if (!root.has("time")) return std::nullopt;
+  Table t = root.table("time");
+  TimeChoice c;
+  c.step = t.quantity("step", Dimension::time),
+  c.duration = t.quantity("duration", Dimension::time);
+  if (c.step && t.has("crossing"))
+    t.fail("crossing", "and step contradict each other", "give one of them");
+  if (c.duration && t.has("lengths"))
+    t.fail("lengths", "and duration contradict each other", "give one of them");
+  c.crossing = t.number("crossing", c.crossing, 1e-3);
+  c.lengths = t.number("lengths", c.lengths, 1e-3);
+  c.iterations = static_cast<int>(t.number("iterations", c.iterations, 2));
+  c.fall = t.number("fall", c.fall, 1e-10);
+  t.finish();
+  return c;
+}
+
 void read_air(Table t, Air& air) {
   air.density = t.quantity("density", Dimension::density).value_or(air.density);
   air.kinematic_viscosity = t.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
@@ -399,6 +441,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   read_wheels(t, c);
   c.ride = read_ride(t.table("ride"));
   read_shapes(t, c);
+  c.conditions.belts = read_belts(t);
   read_tunnel(t.table("tunnel"), c);
   c.placing.centred = c.tunnel.half;
   for (Companion& one : c.companions) {
@@ -408,7 +451,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
              "write [tunnel] half = false");
   }
   read_probes(t, c);
-  c.devices = read_devices(t);
+  c.devices = read_devices(t), c.openings = read_openings(t), c.time = read_time(t);
   read_air(t.table("air"), c.conditions.air);
   c.conditions.roughness = t.table("roughness").lengths_by_name();
   read_mesh(t.table("mesh"), c);

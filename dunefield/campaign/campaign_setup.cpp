@@ -138,9 +138,11 @@ std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v)
   if (v.devices)
     for (const std::string& name : *v.devices)
       if (std::none_of(c.devices.begin(), c.devices.end(),
-                       [&](const AirDevice& d) { return d.name == name; }))
+                       [&](const AirDevice& d) { return d.name == name; }) &&
+          std::none_of(c.openings.begin(), c.openings.end(),
+                       [&](const Opening& o) { return o.part == name; }))
         throw InputError("variant '" + v.name + "' names the device '" + name +
-                             "', which no [[core]] or [[fan]] describes",
+                             "', which no [[core]], [[fan]] or [[opening]] describes",
                          key(c, "variant.devices"), "check its name");
   for (AirDevice d : c.devices) {
     if (v.devices && std::find(v.devices->begin(), v.devices->end(), d.name) == v.devices->end())
@@ -152,16 +154,30 @@ std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v)
   return all;
 }
 
+/// Those whose part the variant has: the others' parts are walls or away.
+std::vector<Opening> openings_of(const Campaign& c, const Campaign::Variant& v,
+                                 const Surface& vehicle) {
+  std::vector<Opening> all;
+  for (const Opening& o : c.openings) {
+    const bool named =
+        !v.devices || std::find(v.devices->begin(), v.devices->end(), o.part) != v.devices->end();
+    const bool taken_away = std::find(v.remove.begin(), v.remove.end(), o.part) != v.remove.end();
+    if (named && !(taken_away && vehicle.find_part(o.part) < 0)) all.push_back(o);
+  }
+  return all;
+}
+
 RunSetup run_setup(const Campaign& c, Vehicle vehicle, const CommonFrame& frame,
                    const Campaign::Variant& variant) {
   RunSetup s;
   s.vehicle = std::move(vehicle);
   s.tunnel = c.tunnel, s.recipe = c.recipe, s.conditions = c.conditions;
-  s.flow = c.flow, s.limits = c.limits, s.readings = c.readings;
+  s.flow = c.flow, s.limits = c.limits, s.readings = c.readings, s.time = c.time;
   s.conditions.speed = c.speeds.front();
   s.recipe.layers.y_plus_speed = c.speeds.front();
   s.frame = frame;
   s.devices = devices_of(c, variant);
+  s.openings = openings_of(c, variant, s.vehicle.surface);
   s.mesh_file = variant.mesh;
   s.campaign = c.name, s.where = c.file.string();
   keep_own_parts(s);
@@ -235,11 +251,18 @@ bool concerns(const Campaign& c, std::size_t variant, const std::string& key) {
   return true;
 }
 
+/// CAD files are cut into facets as finely as the recipe needs them.
+void cut_curves_for_recipe(Campaign& c) {
+  c.placing.curves = curves_for(c.recipe.name);
+  for (Companion& one : c.companions) one.placing.curves = c.placing.curves;
+}
+
 /// A variant with other settings than the first: in the same frame, with the same sizes.
 RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Settings& settings) {
   const Campaign c = [&] {
     Campaign own = read_campaign(s.campaign.file, settings);
     own.speeds = s.campaign.speeds, own.recipe.name = s.campaign.recipe.name;
+    cut_curves_for_recipe(own);
     return own;
   }();
   const Campaign::Variant& v = c.variants.at(variant);
@@ -294,9 +317,11 @@ RunSetup CampaignSetup::run(const MatrixRun& which) const {
   return s;
 }
 
-CampaignSetup prepare(const Campaign& campaign) {
+CampaignSetup prepare(const Campaign& given) {
   CampaignSetup s;
-  s.campaign = campaign;
+  s.campaign = given;
+  cut_curves_for_recipe(s.campaign);
+  const Campaign campaign = s.campaign;
   if (campaign.baseline.empty()) s.campaign.baseline = campaign.variants.front().name;
   const Surface base = base_surface(campaign);
   s.shift = common_shift(campaign, base, s.findings);

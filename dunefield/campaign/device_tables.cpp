@@ -83,4 +83,26 @@ std::vector<AirDevice> read_devices(Table& root) {
   return all;
 }
 
+std::vector<Opening> read_openings(Table& root) {
+  std::vector<Opening> all;
+  std::set<std::string> parts;
+  for (Table& t : root.tables("opening")) {
+    Opening o;
+    o.part = t.text("part", "");
+    if (o.part.empty()) t.fail("part", "is missing", "name the part that air passes through");
+    if (!parts.insert(o.part).second)
+      t.fail("part", "'" + o.part + "' stands twice", "describe each part once");
+    const int ways = t.has("takes") + t.has("blows") + t.has("pressure");
+    if (ways != 1)
+      t.fail("takes", ways ? "is not alone" : "is missing",
+             "give one of takes = \"0.1 kg/s\", blows = \"0.1 kg/s\", pressure = -150 (Pa)");
+    if (t.has("takes")) o.mass_flow = t.needed("takes", Dimension::mass_flow);
+    if (t.has("blows")) o.mass_flow = -t.needed("blows", Dimension::mass_flow);
+    if (t.has("pressure")) o.pressure = t.number("pressure", 0, -1e5);
+    t.finish();
+    all.push_back(o);
+  }
+  return all;
+}
+
 }  // namespace dunefield

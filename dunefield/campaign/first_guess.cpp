@@ -56,10 +56,11 @@ FirstGuess first_guess(const std::vector<fs::path>& files, const GuessOptions& o
   FirstGuess g;
   const std::string where = files.front().string();
   Surface s;
-  for (const fs::path& f : files) append(s, read_surface(f));
+  for (const fs::path& f : files) append(s, read_surface(f, curves_for(o.recipe)));
   check_that_it_is_a_vehicle(s, where);
   const Stance stance = guess_stance(s);
-  g.unit = o.unit.value_or(stance.unit);
+  const bool said = std::all_of(files.begin(), files.end(), says_its_unit);
+  g.unit = said ? "m" : o.unit.value_or(stance.unit);
   Campaign& c = g.campaign;
   c.file = files.front(), c.name = files.front().stem().string(), c.surfaces = files;
   c.placing.unit = length_unit(g.unit, "unit");

@@ -9,10 +9,10 @@ namespace dunefield {
 
 namespace {
 
-/// On leaves that are so much larger: errors of second order (`sketch`, on leaves twice those of
-/// `scout`, is four times its guess, too).
+/// On leaves that are so much larger. Of the van on leaves 3.1 times those of `scout` (twenty
+/// lattices) single results scatter by 1.2 % instead of 0.6: less than in proportion.
 PairedScatter on_larger_leaves(PairedScatter s, double coarseness) {
-  for (double* d : {&s.drag, &s.cl, &s.clf, &s.clr}) *d *= coarseness * coarseness;
+  for (double* d : {&s.drag, &s.cl, &s.clf, &s.clr}) *d *= coarseness;
   return s;
 }
 

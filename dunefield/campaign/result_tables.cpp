@@ -135,14 +135,14 @@ ResultTable by_stretch_table(const Explanation& e, const Figures& baseline) {
 
 ResultTable devices_table(const std::vector<DeviceFigures>& devices, const DisplayUnits& units) {
   if (devices.empty()) return {};
-  Rows rows = {{"core or fan", "kg/s", "mean m/s", "spread m/s", "pressure Pa",
+  Rows rows = {{"core, fan or opening", "kg/s", "mean m/s", "spread m/s", "pressure Pa",
                 fmt::format("drag {}", units.force.name), "heat kW"}};
   for (const DeviceFigures& d : devices)
     rows.push_back({d.name, fmt::format("{:.4f}", d.mass_flow),
                     fmt::format("{:.3f}", d.mean_velocity), fmt::format("{:.3f}", d.spread),
                     fmt::format("{:+.1f}", d.pressure_change), units.in(units.force, d.force.x, 1),
                     d.heat == 0 ? "" : fmt::format("{:.2f}", d.heat / 1000)});
-  return {"Cores and fans at the last iteration", rows, {}};
+  return {"Cores, fans and openings at the last iteration", rows, {}};
 }
 
 }  // namespace dunefield

@@ -30,6 +30,9 @@ inline BoundaryMomentum boundary_momentum(const FlowState& s, std::size_t i,
       // back brings no tangential velocity.
       return {transposed_times(s.grad_u[c], b.area) * mu,
               s.boundary_flux[i] < 0 ? b.normal * dot(b.normal, s.u[c]) : s.u[c]};
+    case ConditionKind::opening:
+      // What is taken in goes with the velocity that it has come with.
+      return {{}, s.boundary_flux[i] < 0 ? s.boundary_velocity[i] : s.u[c]};
     case ConditionKind::slip:
       return {b.normal * -(dot(b.normal, s.u[c]) * 2 * mu * b.size / b.height), s.u[c]};
     case ConditionKind::wall:

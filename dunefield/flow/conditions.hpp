@@ -15,17 +15,27 @@ namespace dunefield {
 
 enum class ConditionKind {
   stream,  ///< velocity given (inflow)
-  /// Pressure zero; air that comes back carries the stream's turbulence and no tangential velocity
+  /// Pressure given; air that comes back carries the stream's turbulence and no tangential velocity
   outflow,
+  /// Air that passes through the vehicle's own face with a given flow, out of the tunnel or into it
+  opening,
   slip,  ///< no flow through, no friction; also the mirror of a half model
   wall,  ///< no slip against a surface that may move or turn
 };
+
+/// Neither tunnel nor wall: the vehicle takes or gives air there, where its boundary is such.
+inline bool passes_air(ConditionKind kind) {
+  return kind == ConditionKind::opening || kind == ConditionKind::outflow;
+}
 
 struct BoundaryCondition {
   ConditionKind kind = ConditionKind::slip;
   Vec3 velocity;  ///< of the stream, or of the wall, m/s
   Vec3 spin;      ///< of a turning wall, rad/s, about `spin_centre`
   Vec3 spin_centre;
+  /// Of an opening: out of the tunnel, m3/s, spread evenly over the boundary
+  double volume_flow = 0;
+  double pressure = 0;   ///< of an outflow, over density, m2/s2
   double roughness = 0;  ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
   std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
 

@@ -118,8 +118,8 @@ void Continuity::predict(const Momentum& momentum) {
     if (bc.kind != ConditionKind::outflow) return;
     const auto c = at(b.cell);
     const Vec3 d = b.centre - m.centre[c];
-    const double target =
-        dot(b.area, s_.u[c]) + va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d));
+    const double target = dot(b.area, s_.u[c]) +
+                          va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d) - bc.pressure);
     s_.boundary_flux[i] += (1 - share[c]) * (target - s_.boundary_flux[i]) + dot(b.area, delta[c]);
   });
 }

@@ -64,6 +64,13 @@ void FlowSolver::start_from(Fields fields) {
   refresh_all();
 }
 
+void FlowSolver::begin_time(double step) {
+  recombination_.end();
+  state_.time.begin(state_, step);
+}
+
+void FlowSolver::next_moment() { state_.time.shift(state_); }
+
 SolverState FlowSolver::save() const {
   SolverState out;
   for_each_field([&](const auto& field) {
@@ -73,6 +80,7 @@ SolverState FlowSolver::save() const {
   out.flux = state_.flux, out.boundary_flux = state_.boundary_flux;
   out.wall_slope = state_.wall_slope;
   out.held = state_.gradients.held_cells();
+  out.time = state_.time;
   return out;
 }
 
@@ -86,6 +94,7 @@ void FlowSolver::restore(const SolverState& saved) {
   state_.flux = saved.flux, state_.boundary_flux = saved.boundary_flux;
   state_.wall_slope = saved.wall_slope;
   for (const int c : saved.held) state_.gradients.hold(c);
+  state_.time = saved.time;
   if (!saved.recombination.before.empty()) recombination_.go_on_from(saved.recombination);
   state_.update_pressure_gradients();
 }

@@ -1,4 +1,4 @@
-// One steady incompressible case on one rank's share of the mesh.
+// One incompressible case, steady or in time, on one rank's share of the mesh.
 #pragma once
 
 #include <memory>
@@ -30,6 +30,7 @@ struct SolverState : Fields {
   std::vector<double> flux, boundary_flux, wall_slope;
   std::vector<int> held;
   RecombinationState recombination;  ///< empty: what it gathered is lost
+  TimeLevels time;
 
   /// Calls `visit` with each array of real numbers, always in the same order; of a FlowState as
   /// well.
@@ -63,6 +64,11 @@ class FlowSolver {
   IterationReport iterate();
   /// Brings the swings to rest, where that can be done, from now on (Recombination).
   void recombine() { recombination_.begin(); }
+  /// From here on the flow is one in time, in steps of `step` (s); recombination ends.
+  void begin_time(double step);
+  /// The present fields become those of the moment before: iterations follow until the next one is
+  /// found.
+  void next_moment();
   /// A last pressure correction to a tight tolerance, so that the stored fluxes conserve mass.
   void close_mass();
 

@@ -51,6 +51,22 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
 }
 
 void FlowState::set_boundary_velocity() {
+  // An opening's flow is that of the whole mesh: its faces on all ranks share it.
+  std::vector<double> size(mesh.boundaries.size(), 0.0);
+  for (std::size_t p = 0; p < size.size(); ++p)
+    for (int i = mesh.boundaries[p].first; i < mesh.boundaries[p].first + mesh.boundaries[p].count;
+         ++i)
+      size[p] += mesh.boundary_faces[at(i)].size;
+  comm.sum(std::span(size));
+  for (std::size_t p = 0; p < size.size(); ++p) {
+    if (flow_case.conditions[p].kind != ConditionKind::opening || !(size[p] > 0)) continue;
+    const double speed = flow_case.conditions[p].volume_flow / size[p];
+    for (int i = mesh.boundaries[p].first; i < mesh.boundaries[p].first + mesh.boundaries[p].count;
+         ++i) {
+      const FlowMesh::BoundaryFace& b = mesh.boundary_faces[at(i)];
+      boundary_velocity[at(i)] = b.normal * speed, boundary_flux[at(i)] = b.size * speed;
+    }
+  }
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind == ConditionKind::stream) {
       boundary_velocity[i] = bc.velocity_at(b.centre);
@@ -90,8 +106,9 @@ void FlowState::update_pressure_gradients() {
   }
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     const auto c = at(b.cell);
-    const double pf =
-        bc.kind == ConditionKind::outflow ? 0.0 : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
+    const double pf = bc.kind == ConditionKind::outflow
+                          ? bc.pressure
+                          : p[c] + dot(grad_p[c], b.centre - mesh.centre[c]);
     boundary_pressure[i] = pf;
     gauss_p[c] += b.area * pf;
     if (bc.kind == ConditionKind::wall) gauss_p[c] += b.warp * grad_p[c];
@@ -142,6 +159,11 @@ void FlowState::update_loads(const std::array<double, 2>& inflow_sums) {
     WallLoad& load = loads[i];
     load.pressure_at = rho * boundary_pressure[i];
     load.pressure = b.area * load.pressure_at;
+    if (passes_air(bc.kind)) {
+      // What goes through leaves its momentum with the vehicle, or takes it from there.
+      load.pressure += boundary_momentum(*this, i, b, bc).carried * (rho * boundary_flux[i]);
+      load.friction = boundary_momentum(*this, i, b, bc).stress * -rho;
+    }
     if (bc.kind != ConditionKind::wall) return;
     load.pressure += (b.warp * grad_p[at(b.cell)]) * rho;
     load.friction = boundary_momentum(*this, i, b, bc).stress * -rho;

@@ -11,6 +11,7 @@
 #include <dunefield/flow/flow_mesh.hpp>
 #include <dunefield/flow/gradients.hpp>
 #include <dunefield/flow/stage_clock.hpp>
+#include <dunefield/flow/time_levels.hpp>
 #include <dunefield/flow/turbulence/wall_law.hpp>
 
 namespace dunefield {
@@ -33,6 +34,7 @@ struct FlowState : Fields {
   Halo halo;
   Gradients gradients;
   std::optional<AirDevices> devices;  ///< where the case has some
+  TimeLevels time;
   StageClock clock;
   wall_law::Profile wall_profile;  ///< of the turbulence model
 

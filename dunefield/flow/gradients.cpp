@@ -310,7 +310,7 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
 }
 
 template <std::size_t N>
-void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero,
+void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_given,
                                  const Outputs<N>& out) const {
   for (auto* o : out) std::fill(o->begin(), o->end(), Vec3{});
   const std::size_t nf = mesh_.faces();
@@ -324,7 +324,7 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
       (*out[i])[a] += in_a * difference, (*out[i])[b] += in_b * difference;
     }
   }
-  if (outflow_zero)
+  if (outflow_given)
     for (std::size_t p = 0; p < mesh_.boundaries.size(); ++p)
       if (conditions_[p].kind == ConditionKind::outflow)
         for (int i = mesh_.boundaries[p].first;
@@ -332,7 +332,8 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
           const auto& b = mesh_.boundary_faces[at(i)];
           const Vec3 d = b.centre - mesh_.centre[at(b.cell)];
           for (std::size_t k = 0; k < N; ++k)
-            (*out[k])[at(b.cell)] += d * (-(*q[k])[at(b.cell)] / norm2(d));
+            (*out[k])[at(b.cell)] +=
+                d * ((conditions_[p].pressure - (*q[k])[at(b.cell)]) / norm2(d));
         }
   // A mirror image has the same value: it adds nothing here, but stands in the matrix.
   for_inverses(special, [&](std::size_t c, const SymmetricMat3& inverse) {
@@ -344,12 +345,12 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
     in_thin_cells(
         value,
         [&](int i) {
-          const bool zero =
-              outflow_zero && conditions_[at(boundary_of_[at(i)])].kind == ConditionKind::outflow;
+          const BoundaryCondition& bc = conditions_[at(boundary_of_[at(i)])];
           const auto& b = mesh_.boundary_faces[at(i)];
-          return zero ? 0.0
-                      : value[at(b.cell)] +
-                            dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
+          return outflow_given && bc.kind == ConditionKind::outflow
+                     ? bc.pressure
+                     : value[at(b.cell)] +
+                           dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
         },
         [](double d, const Vec3& s) { return s * d; }, gradient);
     for (const int c : held_) gradient[at(c)] = {};

@@ -62,7 +62,7 @@ class Gradients {
   void for_inverses(const AtBoundary& special, const Visit& visit) const;
   void keep_between_walls(std::vector<PinchedCell>& candidates) const;
   template <std::size_t N>
-  void scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_zero,
+  void scalar_gradients(const Scalars<N>& q, const AtBoundary& special, bool outflow_given,
                         const Outputs<N>& out) const;
   bool has_value(ConditionKind kind, Use use) const;
   static std::vector<char> cells_at_layers(const FlowMesh& mesh);

@@ -38,6 +38,7 @@ void Momentum::solve(double courant) {
       diagonal_[at(c)].boundary += along;
       diagonal_[at(c)].held = std::max(0.0, across - along);
     });
+  if (s_.time.active()) change_in_time();
   // Across a gap one cell wide the walls take whatever force there is.
   for (const PinchedCell& p : s_.gradients.pinched())
     rhs_[at(p.cell)] -= p.across * dot(p.across, rhs_[at(p.cell)]);
@@ -104,19 +105,27 @@ void Momentum::boundaries() {
   });
 }
 
+void Momentum::change_in_time() {
+  const TimeLevels& t = s_.time;
+  for (std::size_t c = 0; c < at(s_.mesh.own); ++c)
+    rhs_[c] -= t.change(s_.u[c], t.last.u[c], t.before.u[c]) * s_.mesh.volume[c];
+}
+
 void Momentum::pseudo_time(double courant) {
   const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;
   const double floor_speed = speed_floor * s_.flow_case.reference_speed;
+  const double in_time = s_.time.active() ? s_.time.rate() : 0;
   for (std::size_t c = 0; c < at(m.own); ++c) {
     const Diagonal& d = diagonal_[c];
     const double a = d.neighbours + d.boundary;
     const double r =
         (std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion) / courant + d.held;
-    matrix_.diagonal[c] = static_cast<float>(a + r);
+    const double held = r + in_time * m.volume[c];
+    matrix_.diagonal[c] = static_cast<float>(a + held);
     volume_over_a_[c] = m.volume[c] / a;
-    pseudo_share_[c] = r / (a + r);
-    correction_[c] = m.volume[c] / (r + d.boundary);
+    pseudo_share_[c] = held / (a + held);
+    correction_[c] = m.volume[c] / (held + d.boundary);
   }
   // Slip planes resist the normal component alone. They must not slow the others, so that this is
   // done at each cell by itself; against the pseudo-time term only, since a change that neighbours

@@ -19,7 +19,7 @@ class Momentum {
   const std::vector<Vec3>& delta() const { return delta_; }
   /// Volume over the diagonal without pseudo-time, s.
   const std::vector<double>& volume_over_a() const { return volume_over_a_; }
-  /// Pseudo-time share of the full diagonal.
+  /// Share of pseudo-time, and of time, in the full diagonal.
   const std::vector<double>& pseudo_share() const { return pseudo_share_; }
   /// SIMPLEC factor V / (pseudo-time + boundary coefficients), s.
   const std::vector<double>& correction() const { return correction_; }
@@ -30,6 +30,7 @@ class Momentum {
  private:
   void interior();
   void boundaries();
+  void change_in_time();
   void pseudo_time(double courant);
 
   /// What makes up a cell's diagonal, m3/s.

@@ -51,6 +51,8 @@ class Recombination {
   /// From the next tenth iteration on, unless it was given up before. Until then changes are
   /// measured, but the state is not moved.
   void begin();
+  /// For good: in a flow in time there is no state of rest.
+  void end() { give_up(); }
 
   /// After each iteration, the state's halo being current; collective. True if it moved the state:
   /// pressure gradients are then to be made anew.

@@ -90,9 +90,13 @@ double onto_road(const Surface& upright, const VehicleOptions& o, Findings& find
 
 Surface read_upright(const std::vector<std::filesystem::path>& files, const VehicleOptions& o) {
   Surface all;
-  for (const auto& file : files) append(all, read_surface(file));
+  for (const auto& file : files) {
+    Surface one = read_surface(file, o.curves);
+    if (!says_its_unit(file)) scale(one, o.unit);
+    append(all, one);
+  }
   turn_upright(all, o.nose, o.up);
-  scale(all, o.unit * o.scale);
+  scale(all, o.scale);
   return all;
 }
 

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include <dunefield/base/findings.hpp>
+#include <dunefield/geometry/files/step.hpp>
 #include <dunefield/geometry/surface.hpp>
 #include <dunefield/geometry/wheels/wheel.hpp>
 
@@ -21,7 +22,8 @@ struct GivenWheel {
 
 /// How a file's numbers become a placed vehicle.
 struct VehicleOptions {
-  double unit = 1;          ///< metres per number in the files
+  /// Metres per number in the files; those that say their unit themselves do without
+  double unit = 1;
   std::string nose = "-x";  ///< where it points in the files
   std::string up = "+z";    ///< where the roof points in the files
   double scale = 1;         ///< model over full size
@@ -33,6 +35,7 @@ struct VehicleOptions {
   bool find_wheels = true;                 ///< bodies of revolution that stand on the road
   std::vector<std::string> wheel_parts{};  ///< parts that are wheels, whatever their shape says
   std::vector<GivenWheel> given_wheels{};
+  CurveTolerance curves{};  ///< of CAD files
 };
 
 /// One of several vehicles in the tunnel.

@@ -1,6 +1,7 @@
 #include <dunefield/mesh/recipe.hpp>
 
 #include <algorithm>
+#include <numbers>
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/mesh/tunnel.hpp>
@@ -75,6 +76,12 @@ Recipe recipe(const std::string& name) {
   Recipe r;
   r.name = name;
   return r;
+}
+
+CurveTolerance curves_for(const std::string& recipe) {
+  constexpr double leaves = 20;  // chords in a smallest one
+  const Fineness& f = fineness_of(recipe, "recipe");
+  return {1 / (leaves * f.per_length * f.finer), std::numbers::pi / f.cells_per_turn};
 }
 
 std::optional<double> cells_of(const std::string& recipe) {

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/geometry/files/step.hpp>
 #include <dunefield/mesh/mesh_options.hpp>
 
 namespace dunefield {
@@ -39,6 +40,10 @@ struct Recipe {
 
 /// @throw InputError for a name that is none
 Recipe recipe(const std::string& name);
+
+/// How closely the facets of CAD files shall follow their faces: a twentieth of the smallest leaf,
+/// and half the turn that a leaf at the surface may make.
+CurveTolerance curves_for(const std::string& recipe);
 
 /// Cells of half a model that a recipe picks its sizes for; none where the vehicle's length alone
 /// decides.

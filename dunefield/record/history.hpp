@@ -16,6 +16,7 @@ struct HistoryRow {
   double momentum_drag = 0;  ///< N, from the tunnel's faces
   double change = 0;         ///< of the flow in ten iterations, as measured last
   bool recombined = false;   ///< a recombination of states was at work
+  double time = 0;           ///< s; 0 in the steady part, the last iteration of each step beyond it
 };
 
 /// What one part adds to the coefficients, in the mean over the window.

@@ -54,10 +54,11 @@ double backflow_share(const FlowState& s) {
   return sums[1] > 0 ? sums[0] / sums[1] : 0;
 }
 
-std::vector<double> distances_to_walls(const VolumeMesh& mesh) {
+std::vector<double> distances_to_walls(const VolumeMesh& mesh, const RunSetup& setup) {
+  const FlowCase the_case = flow_case(setup, mesh.boundaries);
   std::vector<bool> wall;
-  for (const Boundary& p : mesh.boundaries)
-    wall.push_back(p.kind == BoundaryKind::part || p.kind == BoundaryKind::road);
+  for (const BoundaryCondition& bc : the_case.conditions)
+    wall.push_back(bc.kind == ConditionKind::wall);
   return wall_distances(mesh, wall);
 }
 
@@ -69,11 +70,6 @@ std::string shared_text(std::string text, Communicator& comm) {
   comm.broadcast(std::span(text));
   return text;
 }
-
-/// What the root decides after an iteration, sent to all ranks at once.
-struct Decision {
-  bool stop = false, done = false, save = false, look = false, recombine = false;
-};
 
 }  // namespace
 
@@ -136,7 +132,7 @@ void CaseRun::forget_good() {
 
 FlowMesh CaseRun::shared_out(Communicator& comm) const {
   if (comm.rank() != 0) return distribute(nullptr, nullptr, comm);
-  const std::vector<double> distance = distances_to_walls(mesh_->mesh);
+  const std::vector<double> distance = distances_to_walls(mesh_->mesh, setup_);
   return distribute(&mesh_->mesh, &distance, comm);
 }
 
@@ -193,53 +189,112 @@ void CaseRun::save(Communicator& comm, const FlowSolver& solver) {
              solver, comm);
 }
 
+void CaseRun::note(const IterationReport& report, const Balance& balance, double time) {
+  record.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance,
+                            coefficients(balance.total(), record.reference), balance.momentum_drag,
+                            report.change, report.recombined, time});
+  remember_parts(balance);
+}
+
+/// The root's decision on all ranks.
+CaseRun::Decision CaseRun::decided(Communicator& comm, Decision d) const {
+  comm.broadcast(std::span(&d, 1));
+  return d;
+}
+
 void CaseRun::iterate(Communicator& comm, FlowSolver& solver) {
-  const bool root = comm.rank() == 0, half = setup_.tunnel.half;
-  const int most = setup_.limits.iterations, first = solver.iteration();
-  const auto began = Clock::now();
-  auto last_save = began;
-  const auto decided = [&](Decision d) {
-    comm.broadcast(std::span(&d, 1));
-    return d;
-  };
-  // A run that goes on may be settled by what is asked for now.
-  Decision now = decided({options_.progress.stop(), root && first > 0 && settled()});
-  while (!now.stop && !now.done && solver.iteration() < most) {
-    const IterationReport report = solver.iterate();
-    const Balance balance = measure_balance(solver.state(), half);
-    now = {};
-    if (root) {
-      record.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance,
-                                coefficients(balance.total(), record.reference),
-                                balance.momentum_drag, report.change, report.recombined});
-      remember_parts(balance);
-      const int gone = report.iteration - first;
-      watcher_.iterated(record.history.back(),
-                        seconds_since(began) / gone * (most - report.iteration));
-      now = {options_.progress.stop(), false, seconds_since(last_save) > options_.save_every,
-             watcher_.wants_look()};
-      if (report.iteration % judge_every == 0)
-        now.done = settled(), now.recombine = hard_to_settle();
-    }
-    now = decided(now);
-    if (now.recombine) solver.recombine();
-    // One copy of the state in memory is enough: what is due to be saved waits until the kept
-    // state's turn comes, and takes its place meanwhile.
-    const bool keep = report.iteration % keep_every == 0;
-    if (keep) good(comm) = {};
-    if (now.save && good(comm).iteration == 0) save(comm, solver), last_save = Clock::now();
-    if (keep) good(comm) = solver.save();
-    if (now.look) {
-      take(comm, solver);
-      if (root) watcher_.look(record);
-    }
-  }
-  if (now.stop && solver.iteration() == 0) throw Cancelled();
+  const bool root = comm.rank() == 0;
+  Decision last;
+  if (!solver.state().time.active()) last = iterate_steady(comm, solver);
+  if (setup_.time && !last.stop) last = advance(comm, solver);
+  if (last.stop && solver.iteration() == 0) throw Cancelled();
   good(comm) = {};
   save(comm, solver);
   solver.close_mass();
   take(comm, solver);
-  if (root && now.stop && !now.done) record.status = RunStatus::stopped;
+  if (root && last.stop && !last.done) record.status = RunStatus::stopped;
+}
+
+CaseRun::Decision CaseRun::iterate_steady(Communicator& comm, FlowSolver& solver) {
+  const bool root = comm.rank() == 0;
+  const int most = setup_.limits.iterations, first = solver.iteration();
+  const auto began = Clock::now();
+  last_save_ = began;
+  // A run that goes on may be settled by what is asked for now.
+  Decision now = decided(comm, {options_.progress.stop(), root && first > 0 && settled()});
+  while (!now.stop && !now.done && solver.iteration() < most) {
+    const IterationReport report = solver.iterate();
+    const Balance balance = measure_balance(solver.state(), setup_.tunnel.half);
+    now = {};
+    if (root) {
+      note(report, balance, 0);
+      const int gone = report.iteration - first;
+      watcher_.iterated(record.history.back(),
+                        seconds_since(began) / gone * (most - report.iteration));
+      now = {options_.progress.stop(), false, seconds_since(last_save_) > options_.save_every,
+             watcher_.wants_look()};
+      if (report.iteration % judge_every == 0)
+        now.done = settled(), now.recombine = hard_to_settle();
+    }
+    now = decided(comm, now);
+    if (now.recombine) solver.recombine();
+    keep(comm, solver, now, report.iteration % keep_every == 0);
+  }
+  return now;
+}
+
+CaseRun::Decision CaseRun::advance(Communicator& comm, FlowSolver& solver) {
+  const double dt = setup_.time_step();
+  const bool root = comm.rank() == 0;
+  if (!solver.state().time.active()) solver.begin_time(dt);
+  double reached = root && !record.history.empty() ? record.history.back().time : 0;
+  comm.broadcast(std::span(&reached, 1));
+  const auto steps = static_cast<int>(std::lround(setup_.time_duration() / dt)),
+             first = static_cast<int>(std::lround(reached / dt));
+  const auto began = Clock::now();
+  last_save_ = began;
+  Decision now;
+  for (int step = first + 1; step <= steps && !now.stop && !now.done; ++step) {
+    const IterationReport report = step_in_time(solver);
+    const Balance balance = measure_balance(solver.state(), setup_.tunnel.half);
+    now = {};
+    if (root) {
+      note(report, balance, step * dt);
+      watcher_.iterated(record.history.back(),
+                        seconds_since(began) / (step - first) * (steps - step));
+      now = {options_.progress.stop(), false, seconds_since(last_save_) > options_.save_every,
+             watcher_.wants_look()};
+      if (step % judge_every == 0) now.done = settled();
+    }
+    now = decided(comm, now);
+    keep(comm, solver, now, step % keep_every == 0);
+  }
+  return now;
+}
+
+IterationReport CaseRun::step_in_time(FlowSolver& solver) const {
+  solver.next_moment();
+  IterationReport report = solver.iterate();
+  const double first = report.momentum_residual;
+  for (int i = 1; i < setup_.time->iterations; ++i) {
+    report = solver.iterate();
+    if (report.momentum_residual < setup_.time->fall * first) break;
+  }
+  return report;
+}
+
+/// One copy of the state in memory is enough: what is due to be saved waits until the kept state's
+/// turn comes, and takes its place meanwhile.
+void CaseRun::keep(Communicator& comm, const FlowSolver& solver, const Decision& now, bool due) {
+  if (due) good(comm) = {};
+  if (now.save && good(comm).iteration == 0) {
+    save(comm, solver);
+    if (comm.rank() == 0) last_save_ = Clock::now();
+  }
+  if (due) good(comm) = solver.save();
+  if (!now.look) return;
+  take(comm, solver);
+  if (comm.rank() == 0) watcher_.look(record);
 }
 
 Convergence CaseRun::judged() const {
@@ -254,6 +309,19 @@ void CaseRun::remember_parts(const Balance& balance) {
   }
 }
 
+namespace {
+
+/// The parts' history is kept in single precision: what that rounds off is shared out, so that the
+/// parts add up to the whole.
+void add_up(std::vector<PartMean>& parts, double PartMean::*value, double whole) {
+  double sum = 0, sizes = 0;
+  for (const PartMean& p : parts) sum += p.*value, sizes += std::abs(p.*value);
+  if (!(sizes > 0)) return;
+  for (PartMean& p : parts) p.*value += (whole - sum) * std::abs(p.*value) / sizes;
+}
+
+}  // namespace
+
 /// Over the window of the means; none where not all of the history is known.
 std::vector<PartMean> CaseRun::part_means() const {
   std::vector<PartMean> means;
@@ -267,6 +335,8 @@ std::vector<PartMean> CaseRun::part_means() const {
       means[p].cd += static_cast<double>(of_part[0]) / static_cast<double>(count);
       means[p].cl += static_cast<double>(of_part[1]) / static_cast<double>(count);
     }
+  add_up(means, &PartMean::cd, record.convergence.cd.mean);
+  add_up(means, &PartMean::cl, record.convergence.cl.mean);
   return means;
 }
 

@@ -30,7 +30,20 @@ class CaseRun {
   void find_saved();
   FlowMesh shared_out(Communicator& comm) const;
   void begin(Communicator& comm, FlowSolver& solver, int number);
+  /// What the root decides after an iteration or a step in time, sent to all ranks at once.
+  struct Decision {
+    bool stop = false, done = false, save = false, look = false, recombine = false;
+  };
+  Decision decided(Communicator& comm, Decision d) const;
   void iterate(Communicator& comm, FlowSolver& solver);
+  Decision iterate_steady(Communicator& comm, FlowSolver& solver);
+  /// Steps in time behind the steady iterations.
+  Decision advance(Communicator& comm, FlowSolver& solver);
+  /// Iterations until the next moment is found. @return of the last one
+  IterationReport step_in_time(FlowSolver& solver) const;
+  /// On the root the history's next row.
+  void note(const IterationReport& report, const Balance& balance, double time);
+  void keep(Communicator& comm, const FlowSolver& solver, const Decision& now, bool due);
   void save(Communicator& comm, const FlowSolver& solver);
   /// The present state into the record.
   void take(Communicator& comm, const FlowSolver& solver);
@@ -59,6 +72,7 @@ class CaseRun {
   bool warm_ = false;            ///< root: started from another's result
   /// Root: CD and CL of each part of the balance, in order, iteration after iteration
   std::vector<float> part_history_;
+  std::chrono::steady_clock::time_point last_save_{};  ///< root
   /// Per rank, of those in this process: the last state that was well
   std::vector<SolverState> good_;
 };

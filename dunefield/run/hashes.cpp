@@ -83,11 +83,22 @@ Json mesh_json(const RunSetup& s) {
 
 Json flow_json(const RunSetup& s) {
   // A member that is added to the conditions does not compile until it is told here.
-  const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness] =
-      s.conditions;
+  const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness, belts,
+               boundary_layer_from] = s.conditions;
   const ReferenceValues r = s.reference();
+  Json moving = Json::array();
+  for (const Belt& b : belts)
+    moving.push_back({{"centre_m", vector_json(b.centre)},
+                      {"length_m", b.length},
+                      {"width_m", b.width},
+                      {"under_wheels", b.under_wheels}});
   Json devices = Json::array();
   for (const AirDevice& d : s.devices) devices.push_back(device_json(d));
+  Json openings = Json::array();
+  for (const Opening& o : s.openings)
+    openings.push_back({{"part", o.part},
+                        {"mass_flow_kg_s", o.mass_flow},
+                        {"pressure_Pa", o.pressure ? Json(*o.pressure) : Json()}});
   return {{"solver_version", solver_version},
           {"speed_m_s", speed},
           {"yaw_rad", yaw},
@@ -95,10 +106,16 @@ Json flow_json(const RunSetup& s) {
           {"air", to_json(air)},
           {"road", rolling_road ? "rolling" : "fixed"},
           {"road_speed_m_s", rolling_road ? road_speed.value_or(speed) : 0},
+          {"belts", moving},
+          {"boundary_layer_from_m", boundary_layer_from ? Json(*boundary_layer_from) : Json()},
           {"wheels_turn", wheels_turn},
           {"wheels", wheels_json(s)},
           {"roughness_m", to_json(roughness)},
           {"devices", devices},
+          {"openings", openings},
+          {"time_step_s", s.time_step()},
+          {"time_iterations", s.time ? s.time->iterations : 0},
+          {"time_fall", s.time ? s.time->fall : 0},
           {"reference", {{"area_m2", r.frontal_area}, {"length_m", r.length}}},
           {"options", to_json(s.flow)}};
 }
@@ -112,6 +129,7 @@ Json readings_json(const RunSetup& s) {
 Json limits_of(const RunSetup& s) {
   const AccuracyWanted a = s.accuracy();
   return {{"iterations", s.limits.iterations},
+          {"time_s", s.time_duration()},
           {"until_settled", s.limits.until_settled},
           {"accuracy", a.drag},
           {"lift_accuracy", a.lift}};

@@ -61,8 +61,25 @@ std::string yaw_words(const RunConditions& c) {
                                    "stream");
 }
 
+std::string belt_words(const Belt& b) {
+  if (b.under_wheels) return fmt::format("{:.3g} x {:.3g} m under each wheel", b.length, b.width);
+  return fmt::format("{:.3g} x {:.3g} m at x = {:.3g}, y = {:.3g} m", b.length, b.width, b.centre.x,
+                     b.centre.y);
+}
+
 std::string road_words(const RunConditions& c) {
-  if (!c.rolling_road) return "road       fixed";
+  std::string sucked;
+  if (c.boundary_layer_from)
+    sucked = fmt::format("; its boundary layer is sucked away up to x = {:.3g} m",
+                         *c.boundary_layer_from);
+  if (!c.rolling_road) return "road       fixed" + sucked;
+  if (!c.belts.empty()) {
+    std::string belts;
+    for (const Belt& b : c.belts) belts += (belts.empty() ? "" : ", ") + belt_words(b);
+    return fmt::format("road       fixed but for belts at {:.2f} m/s: {}", c.speed_of_road(),
+                       belts) +
+           sucked;
+  }
   return c.road_speed ? fmt::format("road       rolling at {:.2f} m/s", *c.road_speed)
                       : "road       rolling with the stream";
 }
@@ -103,6 +120,11 @@ std::vector<std::string> RunSetup::in_words() const {
   }
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations",
                               words(flow.turbulence), limits.iterations));
+  if (time)
+    lines.push_back(
+        fmt::format("time       then {:.4g} s in steps of {:.4g} s, at most {} "
+                    "iterations each",
+                    time_duration(), time_step(), time->iterations));
   for (const AirDevice& d : devices)
     lines.push_back(fmt::format(
         "{:<10} {}: {:.3g} x {:.3g} m, {:.0f} mm deep at ({:.2f}, {:.2f}, {:.2f}) m, {} of {:.4g} "
@@ -111,6 +133,12 @@ std::vector<std::string> RunSetup::in_words() const {
         d.centre.y, d.centre.z, d.is_fan ? "a rise" : "a drop", d.curve.at(0.25 * conditions.speed),
         0.25 * conditions.speed,
         tunnel.half && std::abs(d.centre.y) > d.width / 2 ? "; its mirror image, too" : ""));
+  for (const Opening& o : openings)
+    lines.push_back(fmt::format("opening    {}: {}", o.part,
+                                o.pressure ? fmt::format("at {:+.4g} Pa", *o.pressure)
+                                : o.mass_flow < 0
+                                    ? fmt::format("blows {:.4g} kg/s", -o.mass_flow)
+                                    : fmt::format("takes in {:.4g} kg/s", o.mass_flow)));
   for (const auto& [part, height] : conditions.roughness)
     lines.push_back(fmt::format("roughness  {:.3g} mm of sand on '{}'", 1000 * height, part));
   return lines;

@@ -197,10 +197,17 @@ bool still_calms_down(std::span<const HistoryRow> rows, const WindowMean& cd) {
 
 }  // namespace
 
-Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& reference,
-                  const AccuracyWanted& accuracy, bool warm) {
+Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& reference,
+                  const AccuracyWanted& accuracy, bool started_warm) {
   Convergence out;
-  if (h.empty()) return out;
+  if (all.empty()) return out;
+  // Of a flow in time only what lies behind its steady start counts.
+  const bool in_time = all.back().time > 0;
+  const std::vector<HistoryRow> h(
+      in_time ? std::find_if(all.begin(), all.end(), [](const auto& r) { return r.time > 0; })
+              : all.begin(),
+      all.end());
+  const bool warm = started_warm || in_time;
   const std::span<const HistoryRow> rows = window_of(h, least_window_for(accuracy), out.period);
   const std::vector<Quantity> q = measured(rows, out.period, accuracy);
   const auto mean = [&](double (*value)(const HistoryRow&)) {
@@ -212,7 +219,7 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
   out.cy = mean([](const HistoryRow& r) { return r.c.cy; });
   out.momentum_drag = mean([](const HistoryRow& r) { return r.momentum_drag; });
   const Rest rest = rest_of(h, reference, accuracy, warm);
-  if (rest.doubt.empty()) {
+  if (!in_time && rest.doubt.empty()) {
     out.status = RunStatus::steady, out.window_from = rest.from;
     for (const auto& [mean, at_rest] : {std::pair{&out.cd, &rest.cd},
                                         {&out.cl, &rest.cl},
@@ -224,14 +231,20 @@ Convergence judge(const std::vector<HistoryRow>& h, const ReferenceValues& refer
     out.period = 0;
     return out;
   }
-  if (h.back().recombined || still_calms_down(rows, out.cd))
+  if (in_time)
+    out.why = doubt(h, q, {}, accuracy, true);
+  else if (h.back().recombined || still_calms_down(rows, out.cd))
     out.why = "it comes to rest: " + rest.doubt;
   else
     out.why = doubt(h, q, mean_of_swings(surplus_of(rows, reference), out.period), accuracy, warm);
   if (!out.why.empty()) return out;
   out.status = RunStatus::fluctuating;
   out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);
-  if (out.period > 0) out.why += fmt::format(", every {:.0f} iterations or so", out.period);
+  if (out.period > 0 && in_time)
+    out.why += fmt::format(", every {:.4g} s", out.period * (h.back().time - h.front().time) /
+                                                   static_cast<double>(h.size() - 1));
+  else if (out.period > 0)
+    out.why += fmt::format(", every {:.0f} iterations or so", out.period);
   return out;
 }
 

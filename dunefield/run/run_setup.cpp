@@ -102,11 +102,23 @@ MeshOptions RunSetup::mesh_options() const {
   o.half = tunnel.half;
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
   for (const AirDevice& d : devices) o.boxes.push_back(box_of(d, o.surface_size));
+  for (const Opening& opening : openings) o.layers.without.push_back(opening.part);
   const LayerChoice& l = recipe.layers;
   if (l.y_plus && o.layers.count > 0)
     o.layers.first_height =
         *l.y_plus / expected_y_plus(*this, 1, l.y_plus_speed.value_or(conditions.speed));
   return o;
+}
+
+double RunSetup::time_step() const {
+  if (!time) return 0;
+  return time->step.value_or(time->crossing * mesh_options().surface_size / conditions.speed);
+}
+
+double RunSetup::time_duration() const {
+  if (!time) return 0;
+  return time->duration.value_or(time->lengths * characteristic_length(common_frame().bounds) /
+                                 conditions.speed);
 }
 
 ReferenceValues RunSetup::reference() const {

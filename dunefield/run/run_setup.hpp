@@ -17,6 +17,13 @@
 
 namespace dunefield {
 
+/// A part of the floor that moves with the road's speed; the floor around belts is fixed.
+struct Belt {
+  Vec3 centre;  ///< in vehicle axes, m
+  double length = 0, width = 0;
+  bool under_wheels = false;  ///< one like it under each wheel, instead of at `centre`
+};
+
 /// What flows and what moves.
 struct RunConditions {
   double speed = 0;        ///< of the stream, m/s
@@ -28,8 +35,19 @@ struct RunConditions {
   bool wheels_turn = true;             ///< with the road
   /// Sand-grain height of rough parts, m; "road" is the road
   std::map<std::string, double> roughness{};
+  std::vector<Belt> belts{};  ///< none: all of the road moves, or none of it
+  /// Place from which on the floor has a boundary layer, m: what grew ahead is sucked away, the
+  /// floor there moves with the stream. None: from the inflow on
+  std::optional<double> boundary_layer_from{};
 
   double speed_of_road() const { return rolling_road ? road_speed.value_or(speed) : 0; }
+};
+
+/// A part through which air enters or leaves the vehicle.
+struct Opening {
+  std::string part;
+  double mass_flow = 0;              ///< into the vehicle, kg/s; negative: blown out
+  std::optional<double> pressure{};  ///< instead: over that of the tunnel's outflow, Pa
 };
 
 /// When a run is done.
@@ -40,6 +58,17 @@ struct RunLimits {
   /// None: 0.5 % of CD and 0.01 of CLF and CLR at `scout`, 2 % and 0.04 at `sketch`, 0.3 % and
   /// 0.006 at finer recipes
   std::optional<double> drag_accuracy{}, lift_accuracy{};
+};
+
+/// A flow in time, from the state that the steady iterations end in.
+struct TimeChoice {
+  std::optional<double> step{};      ///< s
+  double crossing = 2;               ///< else: surface leaves that the stream passes in a step
+  std::optional<double> duration{};  ///< s
+  double lengths = 20;               ///< else: vehicle's lengths that the stream passes
+  int iterations = 12;               ///< in a step at most
+  /// Of the momentum residual within a step, from that of its first iteration
+  double fall = 0.02;
 };
 
 /// What variants that are compared share; by default the vehicle's own.
@@ -60,8 +89,10 @@ struct RunSetup {
   RunConditions conditions{};
   FlowOptions flow{};
   RunLimits limits{};
+  std::optional<TimeChoice> time{};  ///< none: steady
   Readings readings{};
   std::vector<AirDevice> devices{};  ///< cores and fans, in the tunnel's axes
+  std::vector<Opening> openings{};
   std::optional<CommonFrame> frame{};
   std::filesystem::path mesh_file{};  ///< VTU or CGNS, instead of meshing
   std::string campaign{};
@@ -84,6 +115,11 @@ struct RunSetup {
   double coarseness() const;
   ReferenceValues reference() const;
   AccuracyWanted accuracy() const;
+  double time_step() const;      ///< s; 0 of a steady flow
+  double time_duration() const;  ///< s
+  /// What an opening takes out of the meshed air, m3/s: in half models of a part on both sides half
+  /// of its flow.
+  double meshed_flow(const Opening& opening) const;
 };
 
 /// Meshes the vehicle, or reads the mesh that the set-up names.

@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 5\n";
+constexpr char magic[] = "dunefield state 6\n";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;
@@ -124,6 +124,10 @@ SolverState read_part(Reader& in) {
   s.iteration = in.get_number();
   SolverState::visit_values(s, [&](auto& v) { in.get(v); });
   in.get(s.held);
+  std::vector<double> step;
+  in.get(step);
+  if (step.size() == 2) s.time.step = step[0], s.time.moments = step[1];
+  TimeLevels::visit_values(s.time, [&](auto& v) { in.get(v); });
   RecombinationState::visit_values(s.recombination, [&](auto& v) { in.get(v); });
   return s;
 }
@@ -157,6 +161,9 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   out.put(&iteration, 1);
   SolverState::visit_values(state, [&](const auto& v) { out.put(v); });
   out.put(state.gradients.held_cells());
+  const double time[2] = {state.time.step, state.time.moments};
+  out.put(time, 2);
+  TimeLevels::visit_values(state.time, [&](const auto& v) { out.put(v); });
   RecombinationState::visit_values(solver.recombination().gathered(),
                                    [&](const auto& v) { out.put(v); });
   if (!comm.write_together(fresh, out.pieces()))
@@ -189,6 +196,8 @@ SolverState read_state(const fs::path& file, int rank) {
     in.get_number();
     SolverState::visit_values(types, [&](const auto& v) { in.skip(v); });
     in.skip(types.held);
+    in.skip(std::vector<double>());
+    TimeLevels::visit_values(types.time, [&](const auto& v) { in.skip(v); });
     RecombinationState::visit_values(types.recombination, [&](const auto& v) { in.skip(v); });
   }
   return read_part(in);

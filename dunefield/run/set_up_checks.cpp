@@ -32,7 +32,7 @@ class Checks {
     limits();
     tunnel();
     wheels();
-    names();
+    names(), openings();
     sides();
     try_out([&] { s_.mesh_options(); });
     return faults_;
@@ -94,6 +94,14 @@ class Checks {
     if (c.road_speed && c.rolling_road && std::abs(*c.road_speed / c.speed - 1) > 1e-6)
       findings_.warn(fmt::format("the road moves at {:.2f} m/s but the stream at {:.2f} m/s",
                                  *c.road_speed, c.speed));
+    if (!c.belts.empty() && c.yaw != 0)
+      fault("belts lie along the tunnel, but the vehicle is turned in it", "belt",
+            "set the yaw to zero, or road = \"rolling\"");
+    for (const Belt& b : c.belts)
+      if (!b.under_wheels && (b.centre.x - b.length / 2 < s_.tunnel_box().lo.x ||
+                              b.centre.x + b.length / 2 > s_.tunnel_box().hi.x))
+        fault(fmt::format("a belt of {:.3g} m reaches beyond the tunnel", b.length), "belt",
+              "make it shorter, or the tunnel longer");
     if (!c.rolling_road)
       findings_.warn("the road is fixed: drag and lift are not those on the road");
     if (!c.wheels_turn) findings_.warn("the wheels stand still");
@@ -118,6 +126,10 @@ class Checks {
       fault("fewer than one iteration is asked for", "flow.iterations", "allow some hundreds");
     if (!(a.drag > 0) || !(a.lift > 0))
       fault("an accuracy is not above zero", "flow.accuracy", "write a share like 0.01");
+    if (s_.time && !(s_.time_duration() >= 2 * s_.time_step()))
+      fault(
+          fmt::format("{:.3g} s are not two steps of {:.3g} s", s_.time_duration(), s_.time_step()),
+          "time.duration", "make it longer");
     if (!(s_.flow.courant > 0)) fault("is not above zero", "flow.courant", "write about 10");
   }
 
@@ -175,6 +187,39 @@ class Checks {
       if (part != "road" && !known(part))
         fault("a roughness is given for part '" + part + "', which does not exist", "roughness",
               "check its name; the road is \"road\"");
+  }
+
+  void openings() {
+    const RunConditions& c = s_.conditions;
+    double taken = 0;
+    for (const Opening& o : s_.openings) {
+      const std::string key = "opening '" + o.part + "'";
+      const int part = s_.vehicle.surface.find_part(o.part);
+      if (part < 0) {
+        fault("there is no part of that name", key, "check it with inspect");
+        continue;
+      }
+      if (std::any_of(s_.vehicle.wheels.begin(), s_.vehicle.wheels.end(),
+                      [&](const Wheel& w) { return w.part == o.part; }))
+        fault("is a wheel", key, "name the part that air passes through");
+      double area = 0;
+      for (std::size_t t = 0; t < s_.vehicle.surface.size(); ++t)
+        if (s_.vehicle.surface.part_of[t] == part) area += norm(s_.vehicle.surface.area_vector(t));
+      const double speed = std::abs(o.mass_flow) / (c.air.density * area);
+      if (speed > fastest)
+        findings_.warn(
+            fmt::format("air passes the {} at {:.0f} m/s: it would be compressed, which "
+                        "is not computed",
+                        key, speed));
+      taken += o.mass_flow;
+    }
+    const Vec3 section = s_.tunnel_box().size();
+    const double brought =
+        c.air.density * c.speed * section.y * section.z * (s_.tunnel.half ? 2 : 1);
+    if (std::abs(taken) > 0.5 * brought)
+      fault(fmt::format("the openings take {:.4g} kg/s, but the stream brings {:.4g} kg/s only",
+                        taken, brought),
+            "opening", "check their flows");
   }
 
   void sides() {

@@ -43,7 +43,7 @@ TEST(Comparison, LeavesLargerThanTheRecipesAreLessCertain) {
   };
   const double usual = uncertainty();
   base.run.coarseness = other.run.coarseness = 2;
-  EXPECT_NEAR(uncertainty() / usual, 4, 0.3) << "histories are a small share of both";
+  EXPECT_NEAR(uncertainty() / usual, 2, 0.1) << "histories are a small share of both";
 }
 
 TEST(Comparison, DifferencesAreTakenLatticeByLattice) {

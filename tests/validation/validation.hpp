@@ -40,6 +40,8 @@ std::vector<Case> plate_cases();
 std::vector<Case> step_cases();
 std::vector<Case> aerofoil_cases();
 std::vector<Case> tandem_cases();
+std::vector<Case> unsteady_cases();
+std::vector<Case> wheel_cases();
 
 /// Set by --trace: what is watched is printed as it settles.
 inline bool trace = false;

@@ -36,16 +36,17 @@ ScalarTransport<N>::ScalarTransport(FlowState& state, const std::array<Quantity,
 
 template <std::size_t N>
 void ScalarTransport<N>::start() {
-  for (const Quantity& q : quantities_) std::fill(q.values->begin(), q.values->end(), q.stream);
+  for (std::size_t i = 0; i < N; ++i)
+    std::fill(values(i).begin(), values(i).end(), quantities_[i].stream);
 }
 
 template <std::size_t N>
 void ScalarTransport<N>::find_gradients() {
   const StageClock::Scope timed(s_.clock, Stage::gradients);
-  Gradients::Scalars<N> values;
+  Gradients::Scalars<N> all;
   Gradients::Outputs<N> into;
-  for (std::size_t i = 0; i < N; ++i) values[i] = quantities_[i].values, into[i] = &gradient[i];
-  s_.gradients.of_scalars<N>(values, into);
+  for (std::size_t i = 0; i < N; ++i) all[i] = &values(i), into[i] = &gradient[i];
+  s_.gradients.of_scalars<N>(all, into);
   for (auto& g : gradient) s_.halo.refresh(g);
 }
 
@@ -64,7 +65,7 @@ void ScalarTransport<N>::assemble() {
     auto& of_below = matrix_.entry[at(m.slots.of_below[f])].of;
     auto& of_above = matrix_.entry[at(m.slots.of_above[f])].of;
     for (std::size_t i = 0; i < N; ++i) {
-      const std::vector<double>& q = *quantities_[i].values;
+      const std::vector<double>& q = values(i);
       const double slope = quantities_[i].falls_steeply ? t.slope_of_inverse_square(q) : 1;
       const typename TransportFace::Carried c = t.carried(q, gradient[i], gamma[i], slope);
       rhs_[t.a].of[i] += c.into_a, rhs_[t.b].of[i] += c.into_b;
@@ -83,12 +84,12 @@ void ScalarTransport<N>::add_boundaries() {
     const auto c = at(b.cell);
     const double phi = s_.boundary_flux[f];
     outflux_[c] += std::max(phi, 0.0);
-    const bool comes_back = bc.kind == ConditionKind::outflow && phi < 0;
+    const bool comes_back = passes_air(bc.kind) && phi < 0;
     if (bc.kind != ConditionKind::stream && !comes_back) return;
     const double convection = std::max(-phi, 0.0);
     for (std::size_t i = 0; i < N; ++i) {
       const double d = bc.kind == ConditionKind::stream ? gamma[i][c] * b.size / b.height : 0;
-      rhs_[c].of[i] += (d + convection) * (quantities_[i].stream - (*quantities_[i].values)[c]);
+      rhs_[c].of[i] += (d + convection) * (quantities_[i].stream - values(i)[c]);
       diagonal_[c].of[i] += d + convection;
     }
   });
@@ -106,7 +107,7 @@ void ScalarTransport<N>::solve() {
                s_.halo);
   for (std::size_t c = 0; c < at(s_.mesh.cells); ++c)
     for (std::size_t i = 0; i < N; ++i) {
-      double& q = (*quantities_[i].values)[c];
+      double& q = values(i)[c];
       q = never_negative(q, delta_[c].of[i]);
     }
 }

@@ -43,8 +43,8 @@ template <std::size_t N>
 class ScalarTransport {
  public:
   struct Quantity {
-    std::vector<double>* values;  ///< of the state
-    double stream;                ///< what the undisturbed stream brings
+    std::vector<double> Fields::*field;
+    double stream;  ///< what the undisturbed stream brings
     /// It falls like the inverse square of the wall distance in the sublayer, as omega does
     bool falls_steeply = false;
   };
@@ -61,18 +61,27 @@ class ScalarTransport {
   std::array<std::vector<double>, N> gamma;   ///< diffusivities, m2/s, of all cells
   std::array<std::vector<Vec3>, N> gradient;  ///< of all cells
 
+  /// Of the state, all cells.
+  std::vector<double>& values(std::size_t i) const { return s_.*quantities_[i].field; }
   const Quantity& quantity(std::size_t i) const { return quantities_[i]; }
   /// Pseudo-time's diagonal of a cell.
   double rate(std::size_t cell, double courant) const;
   /// Adds a source, m3/s times the quantity, and closes the cell's row with what stands on the
   /// diagonal on top of transport.
   void set(std::size_t cell, std::size_t i, double source, double diagonal) {
+    if (const TimeLevels& t = s_.time; t.active()) {
+      const auto field = quantities_[i].field;
+      const double volume = s_.mesh.volume[cell];
+      source -=
+          volume * t.change((s_.*field)[cell], (t.last.*field)[cell], (t.before.*field)[cell]);
+      diagonal += volume * t.rate();
+    }
     rhs_[cell].of[i] += source;
     matrix_.diagonal[cell].of[i] = static_cast<float>(diagonal_[cell].of[i] + diagonal);
   }
   /// The value of the quantity in this cell, whatever transport says.
   void give(std::size_t cell, std::size_t i, double value) {
-    rhs_[cell].of[i] = value - (*quantities_[i].values)[cell];
+    rhs_[cell].of[i] = value - values(i)[cell];
     matrix_.diagonal[cell].of[i] = 1;
     const Graph& g = s_.mesh.graph;
     for (int e = g.start[cell]; e < g.start[cell + 1]; ++e) matrix_.entry[at(e)].of[i] = 0;

@@ -10,9 +10,9 @@ std::array<ScalarTransport<2>::Quantity, 2> quantities(FlowState& s, bool dissip
   const double fluctuation = stream.intensity * s.flow_case.reference_speed;
   const double k = 1.5 * fluctuation * fluctuation;
   const double omega = k / (stream.viscosity_ratio * s.flow_case.air.kinematic_viscosity);
-  return {{{&s.k, k},
-           {dissipation ? &s.epsilon : &s.omega, dissipation ? wall_law::c_mu * k * omega : omega,
-            !dissipation}}};
+  return {{{&Fields::k, k},
+           {dissipation ? &Fields::epsilon : &Fields::omega,
+            dissipation ? wall_law::c_mu * k * omega : omega, !dissipation}}};
 }
 
 }  // namespace

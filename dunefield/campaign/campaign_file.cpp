@@ -118,7 +118,7 @@ void read_mesh(Table t, Campaign& c) {
     t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
   if (c.recipe.target_cells && c.recipe.surface_size)
     t.fail("cells", "and surface_size contradict each other", "give one of them");
-  c.recipe.part_size = t.table("parts").lengths_by_name();
+  c.recipe.part_size = t.table("parts").quantities_by_name(Dimension::length);
   for (Table& b : t.tables("box")) {
     RefinedBox box;
     box.name = b.text("name", "box");
@@ -172,6 +172,10 @@ void read_flow(Table t, Campaign& c) {
   c.flow.stream_turbulence.viscosity_ratio =
       t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
   read_start(t, c);
+  if (t.flag("compressible", false)) {
+    c.conditions.fast = FastAir{};
+    c.conditions.fast->temperature = c.stream_temperature;
+  }
   c.flow.courant = t.number("courant", c.flow.courant, 0.01);
   t.finish();
 }
@@ -388,7 +392,23 @@ std::optional<TimeChoice> read_time(Table& root) {
   return c;
 }
 
-void read_air(Table t, Air& air) {
+/// Density and viscosity, or temperature and pressure that they follow from.
+void read_air(Table t, Campaign& c) {
+  constexpr double usual_pressure = 101325, coldest = 150, hottest = 400;  // Pa, K
+  Air& air = c.conditions.air;
+  if (t.has("temperature")) c.stream_temperature = t.needed("temperature", Dimension::temperature);
+  if (c.stream_temperature < coldest || c.stream_temperature > hottest)
+    t.fail("temperature", fmt::format("is {:.0f} K", c.stream_temperature),
+           "check its unit: \"15 degC\"");
+  if (t.has("temperature") || t.has("pressure")) {
+    air.density =
+        t.number("pressure", usual_pressure, 100) / (FastAir{}.gas_constant * c.stream_temperature);
+    // Viscosity of air at 0 degC (Sutherland 1893).
+    constexpr double at_freezing = 1.716e-5, freezing = 273.15;
+    const FastAir cold{freezing};
+    air.kinematic_viscosity =
+        at_freezing * cold.viscosity_ratio(c.stream_temperature) / air.density;
+  }
   air.density = t.quantity("density", Dimension::density).value_or(air.density);
   air.kinematic_viscosity = t.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
                                 .value_or(air.kinematic_viscosity);
@@ -403,6 +423,10 @@ void read_reference(Table t, Campaign& c) {
 
 void read_runs(Table t, Campaign& c) {
   c.speeds = t.quantities("speeds", Dimension::speed);
+  for (const double mach : t.numbers("mach")) {
+    if (!(mach > 0)) t.fail("mach", "has a number that is not above zero", "check it");
+    c.speeds.push_back(mach * FastAir{}.speed_of_sound(c.stream_temperature));
+  }
   for (std::size_t i = 0; i < c.speeds.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (std::abs(c.speeds[i] / c.speeds[j] - 1) < 1e-9)
@@ -452,8 +476,10 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   }
   read_probes(t, c);
   c.devices = read_devices(t), c.openings = read_openings(t), c.time = read_time(t);
-  read_air(t.table("air"), c.conditions.air);
-  c.conditions.roughness = t.table("roughness").lengths_by_name();
+  read_air(t.table("air"), c);
+  c.conditions.roughness = t.table("roughness").quantities_by_name(Dimension::length);
+  c.conditions.wall_temperature =
+      t.table("wall_temperature").quantities_by_name(Dimension::temperature);
   read_mesh(t.table("mesh"), c);
   read_flow(t.table("flow"), c);
   read_certainty(t.table("certainty"), c);

@@ -54,9 +54,10 @@ struct Campaign {
   FlowOptions flow;          ///< [flow]
   RunLimits limits;          ///< [flow] iterations, until_settled, accuracy, lift_accuracy
   Readings readings;         ///< [[tap]], [[rake]], [[plane]]
-  std::optional<TimeChoice> time;  ///< [time]
-  std::vector<Opening> openings;   ///< [[opening]]
-  std::vector<AirDevice> devices;  ///< [[core]], [[fan]], in vehicle axes at full size
+  std::optional<TimeChoice> time;      ///< [time]
+  double stream_temperature = 288.15;  ///< [air], K
+  std::vector<Opening> openings;       ///< [[opening]]
+  std::vector<AirDevice> devices;      ///< [[core]], [[fan]], in vehicle axes at full size
 
   /// [flow] start: from the campaign's earlier run, else from the stream
   bool start_earlier = true;

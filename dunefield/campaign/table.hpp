@@ -153,11 +153,11 @@ class Table {
     for (int i = 0; i < 3; ++i) v[i] = parse_quantity(t[at(i)], Dimension::length, where(key));
     return v;
   }
-  std::map<std::string, double> lengths_by_name() {
+  std::map<std::string, double> quantities_by_name(Dimension dimension) {
     std::map<std::string, double> out;
     if (table_)
       for (const auto& [key, node] : *table_)
-        out[std::string(key.str())] = *quantity(std::string(key.str()).c_str(), Dimension::length);
+        out[std::string(key.str())] = *quantity(std::string(key.str()).c_str(), dimension);
     return out;
   }
   /// Any list; none when the key holds something else.

@@ -16,7 +16,8 @@ inline BoundaryMomentum boundary_momentum(const FlowState& s, std::size_t i,
                                           const FlowMesh::BoundaryFace& b,
                                           const BoundaryCondition& bc) {
   const auto c = at(b.cell);
-  const double nu = s.flow_case.air.kinematic_viscosity, mu = nu + s.nu_t[c];
+  const double nu = s.fast() ? s.viscosity[c] : s.flow_case.air.kinematic_viscosity,
+               mu = s.fast() ? s.whole_viscosity[c] : nu + s.nu_t[c];
   switch (bc.kind) {
     case ConditionKind::stream: {
       const Vec3 d = b.centre - s.mesh.centre[c], du = s.boundary_velocity[i] - s.u[c];

@@ -10,6 +10,7 @@
 #include <dunefield/base/members.hpp>
 #include <dunefield/base/vec.hpp>
 #include <dunefield/flow/air_devices.hpp>
+#include <dunefield/flow/fast_air.hpp>
 
 namespace dunefield {
 
@@ -35,7 +36,8 @@ struct BoundaryCondition {
   Vec3 spin_centre;
   /// Of an opening: out of the tunnel, m3/s, spread evenly over the boundary
   double volume_flow = 0;
-  double pressure = 0;   ///< of an outflow, over density, m2/s2
+  double pressure = 0;                ///< of an outflow, over density, m2/s2
+  std::optional<double> temperature;  ///< of a wall, K; none: no heat goes through
   double roughness = 0;  ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
   std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
 
@@ -81,6 +83,7 @@ struct FlowCase {
   double reference_length = 1;  ///< m; with the speed the measure of residuals
   Vec3 initial_velocity;
   std::vector<AirDevice> devices;  ///< what acts inside the air
+  std::optional<FastAir> fast;     ///< none: the air keeps its density
   FlowOptions options;
 };
 

@@ -86,7 +86,8 @@ void Continuity::correct(const Momentum& momentum, double reduction, int most_it
     for (double& p : s_.p) p -= sums[0] / sums[1];
   }
   s_.update_pressure_gradients();
-  for (std::size_t c = 0; c < at(m.own); ++c) s_.u[c] += momentum.delta()[c] + added_velocity(c);
+  for (std::size_t c = 0; c < at(m.own); ++c)
+    s_.u[c] += momentum.delta()[c] + added_velocity(c) / s_.weight(c);
   for (const PinchedCell& p : s_.gradients.pinched()) {
     Vec3& u = s_.u[at(p.cell)];
     u -= p.across * dot(p.across, u);
@@ -101,6 +102,7 @@ void Continuity::predict(const Momentum& momentum) {
   const auto& va = momentum.volume_over_a();
   const auto& delta = momentum.delta();
   const std::size_t nf = m.faces();
+  if (s_.fast()) find_face_density();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double w = m.weight[f], v = 1 - w;
@@ -112,7 +114,13 @@ void Continuity::predict(const Momentum& momentum) {
     const double target =
         dot(m.area[f], u) - (w * va[a] + v * va[b]) * m.g[f] * (s_.p[b] - s_.p[a] - gauss);
     const double keep = w * share[a] + v * share[b];
-    s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + dot(m.area[f], delta[a] * w + delta[b] * v);
+    const double pushed = dot(m.area[f], delta[a] * w + delta[b] * v);
+    if (face_density_.empty()) {
+      s_.flux[f] += (1 - keep) * (target - s_.flux[f]) + pushed;
+    } else {
+      const double r = face_density_[f];
+      s_.flux[f] += (1 - keep) * (r * target - s_.flux[f]) + r * pushed;
+    }
   }
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != ConditionKind::outflow) return;
@@ -120,8 +128,27 @@ void Continuity::predict(const Momentum& momentum) {
     const Vec3 d = b.centre - m.centre[c];
     const double target = dot(b.area, s_.u[c]) +
                           va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d) - bc.pressure);
-    s_.boundary_flux[i] += (1 - share[c]) * (target - s_.boundary_flux[i]) + dot(b.area, delta[c]);
+    const double r = s_.weight(c);
+    s_.boundary_flux[i] +=
+        (1 - share[c]) * (r * target - s_.boundary_flux[i]) + r * dot(b.area, delta[c]);
   });
+}
+
+/// Density at the faces: the mean, and the upstream one where the flow is about as fast as sound,
+/// since nothing runs upstream there.
+void Continuity::find_face_density() {
+  const FlowMesh& m = s_.mesh;
+  const FastAir& gas = *s_.flow_case.fast;
+  constexpr double from = 0.9, over = 0.1;  // Mach number
+  face_density_.resize(m.faces());
+  for (std::size_t f = 0; f < face_density_.size(); ++f) {
+    const auto a = at(m.below[f]), b = at(m.above[f]);
+    const std::size_t up = s_.flux[f] >= 0 ? a : b;
+    const double mean = m.weight[f] * s_.density[a] + (1 - m.weight[f]) * s_.density[b],
+                 mach = norm(s_.u[up]) / gas.speed_of_sound(s_.temperature[up]),
+                 share = std::clamp((mach - from) / over, 0.0, 1.0);
+    face_density_[f] = mean + share * (s_.density[up] - mean);
+  }
 }
 
 void Continuity::assemble(const std::vector<double>* factor) {
@@ -133,7 +160,8 @@ void Continuity::assemble(const std::vector<double>* factor) {
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double w = m.weight[f], mean = factor ? w * (*factor)[a] + (1 - w) * (*factor)[b] : 1.0;
-    const auto c = static_cast<float>(m.g[f] * mean);
+    const double dense = factor && !face_density_.empty() ? face_density_[f] : 1.0;
+    const auto c = static_cast<float>(m.g[f] * mean * dense);
     matrix_.entry[at(m.slots.of_below[f])] = matrix_.entry[at(m.slots.of_above[f])] = -c;
     if (a < own) matrix_.diagonal[a] += static_cast<double>(c), divergence_[a] -= s_.flux[f];
     if (b < own) matrix_.diagonal[b] += static_cast<double>(c), divergence_[b] += s_.flux[f];
@@ -141,7 +169,8 @@ void Continuity::assemble(const std::vector<double>* factor) {
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     divergence_[at(b.cell)] -= s_.boundary_flux[i];
     if (bc.kind != ConditionKind::outflow) return;
-    at_outflow_[i] = outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] : 1.0);
+    at_outflow_[i] =
+        outflow_g(m, b) * (factor ? (*factor)[at(b.cell)] * s_.weight(at(b.cell)) : 1.0);
     matrix_.diagonal[at(b.cell)] += at_outflow_[i];
   });
   imbalance_sums_ = {0, own_inflow()};

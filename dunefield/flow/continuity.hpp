@@ -40,6 +40,7 @@ class Continuity {
   void assemble(const std::vector<double>* factor);
   void apply();
   void find_velocity_of_fluxes();
+  void find_face_density();
   /// The velocity that goes with the fluxes that `apply` added.
   Vec3 added_velocity(std::size_t cell) const {
     const std::array<float, 6>& m = of_fluxes_[cell];
@@ -52,8 +53,9 @@ class Continuity {
   std::vector<double> divergence_, correction_;
   /// Per own cell: inverse of sum n n^T |S|; a step may be a little off, its end is not
   std::vector<std::array<float, 6>> of_fluxes_;
-  std::vector<Vec3> added_flux_;    ///< per cell: sum n flux
-  std::vector<double> at_outflow_;  ///< coefficient of outflow faces, 0 of others
+  std::vector<Vec3> added_flux_;      ///< per cell: sum n flux
+  std::vector<double> face_density_;  ///< over the stream's; of fast air only
+  std::vector<double> at_outflow_;    ///< coefficient of outflow faces, 0 of others
   SolveReport solve_;
   bool enclosed_;
   std::array<double, 2> imbalance_sums_{};

@@ -21,6 +21,10 @@ struct Fields {
   std::vector<double> epsilon;   ///< its dissipation
   std::vector<double> nu_tilde;  ///< quantity of Spalart and Allmaras
   std::vector<double> nu_t;      ///< eddy viscosity
+  // Of fast air only:
+  std::vector<double> enthalpy;     ///< total: cp T + u^2 / 2
+  std::vector<double> temperature;  ///< K
+  std::vector<double> density;      ///< over the undisturbed stream's
 };
 
 template <class T>
@@ -44,6 +48,8 @@ inline bool with_epsilon(TurbulenceModel m) {
   return m == TurbulenceModel::k_epsilon || m == TurbulenceModel::realizable_k_epsilon;
 }
 inline bool with_omega(TurbulenceModel m) { return with_k(m) && !with_epsilon(m); }
+/// Not of a model: there if the air is fast.
+inline bool fast_air(TurbulenceModel) { return false; }
 inline bool with_nu_tilde(TurbulenceModel m) { return m == TurbulenceModel::spalart_allmaras; }
 }  // namespace field_owner
 
@@ -54,7 +60,10 @@ inline constexpr std::tuple field_registry{
     Field<double>{"omega", "1/s", 1, true, 1, field_owner::with_omega, &Fields::omega},
     Field<double>{"epsilon", "m2/s3", 3, true, 1, field_owner::with_epsilon, &Fields::epsilon},
     Field<double>{"nu tilde", "m2/s", 1, true, 0, field_owner::with_nu_tilde, &Fields::nu_tilde},
-    Field<double>{"eddy viscosity", "m2/s", 1, false, 0, field_owner::turbulent, &Fields::nu_t}};
+    Field<double>{"eddy viscosity", "m2/s", 1, false, 0, field_owner::turbulent, &Fields::nu_t},
+    Field<double>{"total enthalpy", "m2/s2", 0, true, 0, field_owner::fast_air, &Fields::enthalpy},
+    Field<double>{"temperature", "K", 0, false, 0, field_owner::fast_air, &Fields::temperature},
+    Field<double>{"density ratio", "", 0, false, 1, field_owner::fast_air, &Fields::density}};
 
 /// Calls `visit(field)` with each entry of the registry, in order.
 template <class Visit>

@@ -25,6 +25,12 @@ FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communic
     throw InputError("air flows in but there is no outflow", "flow case",
                      "give one boundary the outflow condition");
   turbulence_ = turbulence_equations(flow_case.options.turbulence, state_);
+  if (!flow_case.fast) return;
+  const TurbulenceModel model = flow_case.options.turbulence;
+  if (model != TurbulenceModel::laminar && model != TurbulenceModel::sst)
+    throw InputError("fast air goes with the SST model or laminar flow only", "flow case",
+                     "choose another turbulence model");
+  energy_ = std::make_unique<Energy>(state_);
 }
 
 void FlowSolver::refresh_all() {
@@ -56,7 +62,7 @@ void FlowSolver::start_from(Fields fields) {
   if (comm_.rank() == 0) give_turbulence_to(fields, case_.options.turbulence);
   if (turbulence_) turbulence_->start();
   for_each_field([&](const auto& field) {
-    if (!field.carried || !field.owned_by(case_.options.turbulence)) return;
+    if (!field.carried || (state_.*field.values).empty()) return;
     const auto& given = fields.*field.values;
     if (comm_.any(comm_.rank() == 0 && !given.empty()))
       state_.*field.values = scatter_cells(mesh_, given, comm_);
@@ -103,9 +109,11 @@ IterationReport FlowSolver::iterate() {
   const FlowOptions& o = case_.options;
   state_.update_velocity_gradient();
   if (turbulence_) turbulence_->update_eddy_viscosity();
+  if (energy_) state_.update_gas();
   state_.update_wall_shear();
   momentum_.solve(o.courant);
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
+  if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
   ++iteration_;
   const bool held = hold_runaways();
@@ -200,7 +208,7 @@ double FlowSolver::mass_balance() const {
 Fields FlowSolver::gather() const {
   Fields out;
   for_each_field([&](const auto& field) {
-    if (field.owned_by(case_.options.turbulence))
+    if (!(state_.*field.values).empty() && (field.owned_by(case_.options.turbulence) || energy_))
       out.*field.values = gather_cells(mesh_, state_.*field.values, comm_);
   });
   return out;

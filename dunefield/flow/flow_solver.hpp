@@ -5,6 +5,7 @@
 #include <optional>
 
 #include <dunefield/flow/continuity.hpp>
+#include <dunefield/flow/energy.hpp>
 #include <dunefield/flow/flow_state.hpp>
 #include <dunefield/flow/momentum.hpp>
 #include <dunefield/flow/recombination.hpp>
@@ -97,6 +98,7 @@ class FlowSolver {
   Momentum momentum_;
   Continuity continuity_;
   std::unique_ptr<TurbulenceEquations> turbulence_;  ///< none if laminar
+  std::unique_ptr<Energy> energy_;                   ///< of fast air
   Recombination recombination_;
   int iteration_ = 0;
 };

@@ -47,7 +47,38 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   loads.resize(m.boundary_faces.size());
   set_boundary_velocity();
   halo.refresh(gradients.reach());
+  if (fast()) {
+    enthalpy.assign(cells, stream_enthalpy());
+    temperature.assign(cells, c.fast->temperature), density.assign(cells, 1.0);
+    viscosity.assign(cells, c.air.kinematic_viscosity);
+    whole_viscosity = viscosity;
+  }
   if (!c.devices.empty()) devices.emplace(*this, c.devices);
+}
+
+double FlowState::stream_enthalpy() const {
+  const double speed = flow_case.reference_speed;
+  return flow_case.fast->cp() * flow_case.fast->temperature + 0.5 * speed * speed;
+}
+
+void FlowState::update_gas() {
+  constexpr double coldest = 0.3, hottest = 3, thinnest = 0.1, thickest = 10;  // of the stream's
+  const FastAir& gas = *flow_case.fast;
+  const double t0 = gas.temperature, rt0 = gas.gas_constant * t0,
+               nu = flow_case.air.kinematic_viscosity;
+  for (std::size_t c = 0; c < at(mesh.cells); ++c) {
+    const double t =
+        std::clamp((enthalpy[c] - 0.5 * norm2(u[c])) / gas.cp(), coldest * t0, hottest * t0);
+    temperature[c] = t;
+    density[c] = std::clamp((1 + p[c] / rt0) * t0 / t, thinnest, thickest);
+    viscosity[c] = nu * gas.viscosity_ratio(t);
+    whole_viscosity[c] = viscosity[c] + density[c] * nu_t[c];
+  }
+  for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
+    if (bc.kind == ConditionKind::stream)
+      boundary_flux[i] = dot(boundary_velocity[i], b.area) *
+                         std::clamp(1 + boundary_pressure[i] / rt0, thinnest, thickest);
+  });
 }
 
 void FlowState::set_boundary_velocity() {
@@ -119,16 +150,16 @@ void FlowState::update_pressure_gradients() {
 
 void FlowState::update_wall_shear() {
   const StageClock::Scope timed(clock, Stage::walls);
-  const double nu = flow_case.air.kinematic_viscosity;
   const bool turbulent = flow_case.options.turbulence != TurbulenceModel::laminar;
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != ConditionKind::wall) return;
     const auto c = at(b.cell);
+    const double nu = kinematic_viscosity(c);
     // The velocity at the foot of the normal through the face centre, not at the cell centre.
     const Vec3 aside = b.centre - b.normal * b.height - mesh.centre[c];
     const Vec3 relative = u[c] + grad_u[c] * aside - boundary_velocity[i];
     wall_slip[i] = relative - b.normal * dot(b.normal, relative);
-    wall_factor[i] = nu / b.height;
+    wall_factor[i] = weight(c) * nu / b.height;
     if (!turbulent) return;
     const double slip = norm(wall_slip[i]);
     wall_scale[i] =
@@ -153,7 +184,7 @@ std::array<double, 2> FlowState::inflow_pressure_sums() const {
 }
 
 void FlowState::update_loads(const std::array<double, 2>& inflow_sums) {
-  const double rho = flow_case.air.density, nu = flow_case.air.kinematic_viscosity;
+  const double rho = flow_case.air.density;
   undisturbed_pressure = inflow_sums[1] > 0 ? rho * inflow_sums[0] / inflow_sums[1] : 0;
   for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     WallLoad& load = loads[i];
@@ -167,7 +198,9 @@ void FlowState::update_loads(const std::array<double, 2>& inflow_sums) {
     if (bc.kind != ConditionKind::wall) return;
     load.pressure += (b.warp * grad_p[at(b.cell)]) * rho;
     load.friction = boundary_momentum(*this, i, b, bc).stress * -rho;
-    load.y_plus = std::sqrt(wall_factor[i] * norm(wall_slip[i])) * b.height / nu;
+    const auto c = at(b.cell);
+    load.y_plus = std::sqrt(wall_factor[i] / weight(c) * norm(wall_slip[i])) * b.height /
+                  kinematic_viscosity(c);
   });
 }
 

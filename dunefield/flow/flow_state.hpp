@@ -35,6 +35,8 @@ struct FlowState : Fields {
   Gradients gradients;
   std::optional<AirDevices> devices;  ///< where the case has some
   TimeLevels time;
+  /// Laminar, and with the eddy viscosity, over the stream's density, m2/s: of fast air only
+  std::vector<double> viscosity, whole_viscosity;
   StageClock clock;
   wall_law::Profile wall_profile;  ///< of the turbulence model
 
@@ -69,6 +71,19 @@ struct FlowState : Fields {
         visit(static_cast<std::size_t>(i), mesh.boundary_faces[at(i)],
               flow_case.conditions[boundary]);
   }
+
+  bool fast() const { return flow_case.fast.has_value(); }
+  /// Mass over that of the same volume in the stream; 1 but in fast air.
+  double weight(std::size_t cell) const { return density.empty() ? 1.0 : density[cell]; }
+  /// Kinematic viscosity of the air in a cell, m2/s.
+  double kinematic_viscosity(std::size_t cell) const {
+    return density.empty() ? flow_case.air.kinematic_viscosity : viscosity[cell] / density[cell];
+  }
+  /// Of fast air: temperature, density and viscosity of velocity, pressure and enthalpy, halo
+  /// included, and what the stream brings at the inflow's own pressure.
+  void update_gas();
+  /// Total specific enthalpy of the undisturbed stream, m2/s2.
+  double stream_enthalpy() const;
 
   /// Velocity at stream and wall faces; the normal part of a wall's own motion is removed, its flux
   /// is exactly zero.

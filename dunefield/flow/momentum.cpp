@@ -55,6 +55,7 @@ void Momentum::interior() {
   const double nu = s_.flow_case.air.kinematic_viscosity;
   const std::vector<double>& reach = s_.gradients.reach();
   const std::size_t nf = m.faces();
+  const bool fast = s_.fast();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double phi = s_.flux[f], w = m.weight[f], v = 1 - w, g = m.g[f];
@@ -64,15 +65,17 @@ void Momentum::interior() {
     const Vec3 uf =
         s_.u[up] + s_.grad_u[up] * m.along(f, up, m.skew[f] + d * (upward ? v : -w)) * reach[up];
 
-    const double mu = nu + w * s_.nu_t[a] + v * s_.nu_t[b];
+    const double mu = fast ? w * s_.whole_viscosity[a] + v * s_.whole_viscosity[b]
+                           : nu + w * s_.nu_t[a] + v * s_.nu_t[b];
     Mat3 grad = s_.grad_u[a] * w;
     grad += s_.grad_u[b] * v;
     const Vec3 aside = m.area[f] - d * g;
     const Vec3 oblique = m.lateral[f] ? s_.grad_u[a] * m.along(f, a, aside) * w +
                                             s_.grad_u[b] * m.along(f, b, aside) * v
                                       : grad * aside;
-    const Vec3 stress =
-        ((s_.u[b] - s_.u[a]) * g + oblique + transposed_times(grad, m.area[f])) * mu;
+    Vec3 stress = ((s_.u[b] - s_.u[a]) * g + oblique + transposed_times(grad, m.area[f])) * mu;
+    if (fast)  // by what expands
+      stress -= m.area[f] * (2.0 / 3 * mu * (grad.row[0].x + grad.row[1].y + grad.row[2].z));
     // The equation is taken in the form sum phi (u_f - u_P), so that an unbalanced flux makes no
     // force.
     rhs_[a] += stress - (uf - s_.u[a]) * phi;
@@ -95,10 +98,11 @@ void Momentum::boundaries() {
     const BoundaryMomentum through = boundary_momentum(s_, i, b, bc);
     rhs_[c] -= (through.carried - s_.u[c]) * phi;
     rhs_[c] += through.stress;
-    const double diffusion = bc.kind == ConditionKind::stream
-                                 ? (nu + s_.nu_t[c]) * b.size / b.height
-                             : bc.kind == ConditionKind::wall ? b.size * s_.wall_factor[i]
-                                                              : 0;
+    const double diffusion =
+        bc.kind == ConditionKind::stream
+            ? (s_.fast() ? s_.whole_viscosity[c] : nu + s_.nu_t[c]) * b.size / b.height
+        : bc.kind == ConditionKind::wall ? b.size * s_.wall_factor[i]
+                                         : 0;
     diagonal_[c].boundary += diffusion + std::max(-phi, 0.0);
     diagonal_[c].diffusion += diffusion;
     diagonal_[c].outflux += std::max(phi, 0.0);

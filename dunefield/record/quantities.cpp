@@ -140,6 +140,13 @@ void add_flow(std::vector<Entry>& all) {
                  [](const Record& x) { return over_dynamic_pressure(x, wall_pressure(x)); },
                  {},
                  {}});
+  all.push_back(air_scalar("Mach number", "", [](const Record& x) {
+    // Of air at its own temperature, or of a stream whose density does not change at 15 degC.
+    return per_cell<double>(x, [&](std::size_t c) {
+      const double t = x.fields.temperature.empty() ? 288.15 : x.fields.temperature[c];
+      return norm(x.fields.u[c]) / FastAir{}.speed_of_sound(t);
+    });
+  }));
   all.push_back({{"total Cp", "", false, true, false}, total_cp, {}, {}, {}});
 }
 

@@ -88,6 +88,8 @@ BoundaryCondition condition_of(const RunSetup& s, const Boundary& boundary) {
     case BoundaryKind::part: bc = part_wall(s, boundary.name); break;
   }
   const auto rough = c.roughness.find(boundary.kind == BoundaryKind::road ? "road" : boundary.name);
+  if (const auto warm = c.wall_temperature.find(boundary.name); warm != c.wall_temperature.end())
+    bc.temperature = warm->second;
   if (bc.kind == ConditionKind::wall && rough != c.roughness.end()) bc.roughness = rough->second;
   return bc;
 }
@@ -125,7 +127,7 @@ FlowCase flow_case(const RunSetup& s, const std::vector<Boundary>& boundaries) {
   c.options = s.flow;
   c.reference_speed = s.conditions.speed;
   c.reference_length = characteristic_length(s.common_frame().bounds);
-  c.devices = s.devices;
+  c.devices = s.devices, c.fast = s.conditions.fast;
   c.initial_velocity = ahead(s.conditions) * s.conditions.speed;
   for (const Boundary& boundary : boundaries) c.conditions.push_back(condition_of(s, boundary));
   return c;

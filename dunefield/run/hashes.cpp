@@ -83,8 +83,8 @@ Json mesh_json(const RunSetup& s) {
 
 Json flow_json(const RunSetup& s) {
   // A member that is added to the conditions does not compile until it is told here.
-  const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness, belts,
-               boundary_layer_from] = s.conditions;
+  const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness, fast,
+               wall_temperature, belts, boundary_layer_from] = s.conditions;
   const ReferenceValues r = s.reference();
   Json moving = Json::array();
   for (const Belt& b : belts)
@@ -106,6 +106,8 @@ Json flow_json(const RunSetup& s) {
           {"air", to_json(air)},
           {"road", rolling_road ? "rolling" : "fixed"},
           {"road_speed_m_s", rolling_road ? road_speed.value_or(speed) : 0},
+          {"fast_air", fast ? to_json(*fast) : Json()},
+          {"wall_temperature_K", to_json(wall_temperature)},
           {"belts", moving},
           {"boundary_layer_from_m", boundary_layer_from ? Json(*boundary_layer_from) : Json()},
           {"wheels_turn", wheels_turn},

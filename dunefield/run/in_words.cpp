@@ -110,6 +110,11 @@ std::vector<std::string> RunSetup::in_words() const {
   lines.push_back(wheel_words(*this));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", conditions.air.density,
                               conditions.air.kinematic_viscosity));
+  if (const auto& gas = conditions.fast)
+    lines.back() += fmt::format(", {:.1f} degC, {:.0f} Pa, compressible: Mach {:.3f}",
+                                gas->temperature - 273.15,
+                                conditions.air.density * gas->gas_constant * gas->temperature,
+                                conditions.speed / gas->speed_of_sound(gas->temperature));
   if (mesh_file.empty()) {
     const MeshOptions o = mesh_options();
     lines.push_back(fmt::format("mesh       recipe {}, {:.1f} mm at the surface", recipe.name,

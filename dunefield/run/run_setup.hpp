@@ -35,7 +35,9 @@ struct RunConditions {
   bool wheels_turn = true;             ///< with the road
   /// Sand-grain height of rough parts, m; "road" is the road
   std::map<std::string, double> roughness{};
-  std::vector<Belt> belts{};  ///< none: all of the road moves, or none of it
+  std::optional<FastAir> fast{};                     ///< none: the air keeps its density
+  std::map<std::string, double> wall_temperature{};  ///< K, of parts; others take no heat
+  std::vector<Belt> belts{};                         ///< none: all of the road moves, or none of it
   /// Place from which on the floor has a boundary layer, m: what grew ahead is sucked away, the
   /// floor there moves with the stream. None: from the inflow on
   std::optional<double> boundary_layer_from{};

@@ -83,10 +83,12 @@ class Checks {
     const RunConditions& c = s_.conditions;
     if (!(c.speed > 0) || !std::isfinite(c.speed))
       fault("the speed is not above zero", "speed", "give one, like 90 km/h");
-    else if (c.speed > fastest)
+    else if (c.speed > fastest && !c.fast)
       findings_.warn(fmt::format(
-          "{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed",
+          "{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed "
+          "([flow] compressible = true does)",
           c.speed));
+    if (c.fast) fast_air();
     if (std::abs(c.yaw) > widest_yaw) fault("the yaw is over 45 degrees", "yaw", "check its unit");
     if (c.yaw != 0 && s_.tunnel.half)
       fault("the yaw is not zero, but a half model has no side wind", "yaw",
@@ -105,6 +107,24 @@ class Checks {
     if (!c.rolling_road)
       findings_.warn("the road is fixed: drag and lift are not those on the road");
     if (!c.wheels_turn) findings_.warn("the wheels stand still");
+  }
+
+  void fast_air() {
+    const RunConditions& c = s_.conditions;
+    constexpr double most = 0.75;  // beyond it shocks decide, which the scheme smears
+    const double mach = c.speed / c.fast->speed_of_sound(c.fast->temperature);
+    if (mach > most)
+      fault(fmt::format("{:.0f} m/s are Mach {:.2f}: beyond {} is not meant for", c.speed, mach,
+                        most),
+            "speed", "choose a lower speed");
+    if (s_.time) fault("a flow in time keeps the air's density", "time", "leave one of them out");
+    if (s_.flow.turbulence != TurbulenceModel::sst &&
+        s_.flow.turbulence != TurbulenceModel::laminar)
+      fault("fast air goes with \"sst\" or \"laminar\" only", "flow.turbulence", "choose one");
+    for (const auto& [part, kelvin] : c.wall_temperature)
+      if (s_.vehicle.surface.find_part(part) < 0)
+        fault("a temperature is given for part '" + part + "', which does not exist",
+              "wall_temperature", "check its name");
   }
 
   void air() {

@@ -54,7 +54,7 @@ TEST(FieldRegistry, AModelHasItsOwnFieldsAndNoOthers) {
 }
 
 TEST(Fields, ScaleWithSpeedAsTheEquationsDo) {
-  Fields f{{{1, 0, 0}}, {2}, {3}, {4}, {7}, {6}, {5}};
+  Fields f{{{1, 0, 0}}, {2}, {3}, {4}, {7}, {6}, {5}, {}, {}, {}};
   scale_speed(f, 2);
   EXPECT_EQ(f.u[0].x, 2);
   EXPECT_EQ(f.p[0], 8);

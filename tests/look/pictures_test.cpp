@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/geometry/shapes/wing.hpp>
 #include <dunefield/look/charts.hpp>
 #include <dunefield/look/film.hpp>
 #include <dunefield/look/picture_request.hpp>
@@ -200,6 +201,42 @@ TEST(Words, EveryKindHasAPictureWithoutAnyMore) {
   PictureRequest series = none;
   series.slice = {"Cp"}, series.series = "x, from = 0.7 m, to = 1.5 m, steps = 3";
   EXPECT_EQ(look_at({view()}, series).image.width, 408);
+}
+
+TEST(Charts, TheAreaOfAWingsSectionIsItsLift) {
+  // A wing of one section from end to end, under a pressure that is alike in all its sections.
+  WingShape shape;
+  shape.section = four_digit_section("2412"), shape.leading_edge = {0, 0, 1};
+  shape.span = 1, shape.root_chord = shape.tip_chord = 0.5, shape.turned_over = false;
+  MeshOptions o;
+  o.surface_size = 0.02, o.largest_size = 0.32, o.smallest_size = 0.005;
+  o.cells_per_turn = 32, o.edge_size = 0.005;
+  const auto p = [](const Vec3& x) {  // suction above, most of it near the nose
+    return (x.z > 1 + 0.02 * x.x ? -1.0 : 0.3) * std::exp(-3 * x.x);
+  };
+  const Record wing = made_up_record(
+      build_mesh(make_wing(shape), Box{{-1, -1.4, 0}, {1.5, 1.4, 2}}, o).mesh,
+      [](const Vec3&) {
+        return Vec3{1, 0, 0};
+      },
+      p);
+  double lift = 0;
+  for (std::size_t i = 0; i < wing.loads.size(); ++i) {
+    const std::size_t f = at(wing.mesh->interior_faces()) + i;
+    if (std::abs(wing.mesh->face_centre[f].z - 1) < 0.2 &&
+        std::abs(wing.mesh->face_centre[f].y) < 0.6 && wing.mesh->face_centre[f].x < 0.8)
+      lift += wing.loads[i].pressure_at * wing.mesh->face_area[f].z;
+  }
+  ASSERT_GT(lift, 0.1);
+  const Chart chart = chart_of({std::make_shared<const FlowView>(wing)}, "section, y = 0.1 m, Cp");
+  // Area between the curve's two branches, each piece counted by the side it lies on.
+  const ChartLine& cut = chart.panels[0].lines[0];
+  double area = 0;
+  for (std::size_t i = 1; i < cut.x.size(); ++i)
+    if (std::isfinite(cut.y[i]) && std::isfinite(cut.y[i - 1]))
+      area += 0.5 * (cut.y[i] + cut.y[i - 1]) * std::abs(cut.x[i] - cut.x[i - 1]) *
+              (cut.y[i] + cut.y[i - 1] > 0 ? 1 : -1);
+  EXPECT_NEAR(std::abs(area) * wing.reference.dynamic_pressure() * shape.span / lift, 1, 0.01);
 }
 
 TEST(Charts, AreOfOneRecordOrSeveral) {

@@ -187,15 +187,80 @@ Result meshed_aerofoil(double degrees, double cl, double cd) {
           iterations};
 }
 
+/// Without friction, at a Mach number; 0: of constant density.
+struct Frictionless {
+  double cl = 0, cl_karman_tsien = 0, stagnation = 0;
+  int cells = 0, iterations = 0;
+};
+
+Frictionless frictionless(double degrees, double mach, double karman_tsien_at) {
+  constexpr int around = 192, across = 72;
+  const Vec3 stream = direction(degrees);
+  VolumeMesh mesh = ring_around(around, across, 1e-3, 60);
+  part_boundary(mesh, 1, around / 12, "far side");
+  part_boundary(mesh, 2, around - around / 6, "outflow above");
+  const auto far = stream_with_vortex(stream, degrees * 0.14, 1);
+  FlowCase c = test::laminar(1e-8, {test::slip(), test::outflow(), test::stream(far),
+                                    test::outflow(), test::slip(), test::slip()});
+  c.initial_velocity = stream;
+  if (mach > 0) {
+    c.fast = FastAir{};
+    c.fast->temperature = 1, c.fast->gas_constant = 1 / (c.fast->heat_ratio * mach * mach);
+  }
+  Solver solver(mesh, c);
+  const auto lift = [&] {
+    const Vec3 f = solver.force(0);
+    return (f.y * stream.x - f.x * stream.y) / (0.5 * span);
+  };
+  Frictionless out;
+  out.iterations = solver.until_steady([&] { return lift() + 1; }, 1e-5, 3000);
+  out.cells = mesh.cells, out.cl = lift();
+  const FlowState& s = solver->state();
+  const double beta = std::sqrt(1 - karman_tsien_at * karman_tsien_at);
+  const Boundary& body = solver.share().boundaries[0];
+  for (int i = body.first; i < body.first + body.count; ++i) {
+    const double cp = 2 * s.boundary_pressure[at(i)];
+    out.stagnation = std::max(out.stagnation, cp);
+    // Karman 1941, Tsien 1939
+    const double compressed =
+        cp / (beta + karman_tsien_at * karman_tsien_at / (1 + beta) * 0.5 * cp);
+    const Vec3 f = solver.share().boundary_faces[at(i)].area * compressed;
+    out.cl_karman_tsien += (f.y * stream.x - f.x * stream.y) / span;
+  }
+  return out;
+}
+
+/// Cp where the air comes to rest (isentropic).
+double stagnation_cp(double mach) {
+  return (std::pow(1 + 0.2 * mach * mach, 3.5) - 1) / (0.7 * mach * mach);
+}
+
+Result fast_aerofoil() {
+  const Frictionless slow = frictionless(2, 0, 0.5), fast = frictionless(2, 0.5, 0.5),
+                     at_03 = frictionless(0, 0.3, 0.3), at_06 = frictionless(0, 0.6, 0.6);
+  const double glauert = slow.cl / std::sqrt(0.75), tsien = slow.cl_karman_tsien,
+               middle = 0.5 * (glauert + tsien);
+  return {{{"CL at Mach 0.5 (between Prandtl-Glauert and Karman-Tsien)", middle,
+            std::abs(tsien - glauert) / 2 / middle + 0.02, fast.cl},
+           {"CL of constant density", 0.2416, 0, slow.cl},
+           {"Cp where the air rests, Mach 0.3", stagnation_cp(0.3), 0.005, at_03.stagnation},
+           {"Cp where the air rests, Mach 0.6", stagnation_cp(0.6), 0.005, at_06.stagnation}},
+          fast.cells,
+          fast.iterations};
+}
+
 }  // namespace
 
 std::vector<Case> aerofoil_cases() {
   const std::string ours = "NACA 0012, Re 6e6, SST, our mesher, wall law, 20 chords";
   const std::string by_hand = "NACA 0012, Re 6e6, SST, 150 chords";
-  return {{"aerofoil-0", by_hand, [] { return aerofoil(0, 0, 0.0081); }},
-          {"aerofoil-10", by_hand, [] { return aerofoil(10, 1.07, 0.0123); }},
-          {"aerofoil-meshed-0", ours, [] { return meshed_aerofoil(0, 0, 0.0081); }},
-          {"aerofoil-meshed-10", ours, [] { return meshed_aerofoil(10, 1.07, 0.0123); }}};
+  return {
+      {"aerofoil-0", by_hand, [] { return aerofoil(0, 0, 0.0081); }},
+      {"aerofoil-10", by_hand, [] { return aerofoil(10, 1.07, 0.0123); }},
+      {"aerofoil-meshed-0", ours, [] { return meshed_aerofoil(0, 0, 0.0081); }},
+      {"aerofoil-meshed-10", ours, [] { return meshed_aerofoil(10, 1.07, 0.0123); }},
+      {"aerofoil-fast", "NACA 0012 without friction, 2 degrees, Mach 0.5; nose at Mach 0.3 and 0.6",
+       fast_aerofoil}};
 }
 
 }  // namespace dunefield::validation

@@ -99,7 +99,7 @@ double Sst::wall_value(std::size_t, double y, double scale) const {
 void Sst::add_sources(double courant) {
   const double sustained = stream_k() * stream_q();
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
-    const double volume = s_.mesh.volume[c], k = s_.k[c], omega = s_.omega[c],
+    const double volume = s_.mesh.volume[c] * s_.weight(c), k = s_.k[c], omega = s_.omega[c],
                  pseudo_time = transport_.rate(c, courant);
     const double beta = blend(f1_[c], beta1, beta2), alpha = blend(f1_[c], alpha1, alpha2);
     const double most = production_limit * beta_star * k * omega;

@@ -42,7 +42,9 @@ void TwoEquations::update_wall_cells() {
         w.q += part * wall_value(at(b.cell), y, scale);
         // Turbulent stress times velocity gradient, both of the law's profile: a straight line to
         // the wall would miss the gradient many times.
-        w.production += part * std::max(s_.wall_factor[i] * slip - nu * strain, 0.0) * strain;
+        w.production +=
+            part * std::max(s_.wall_factor[i] / s_.weight(at(b.cell)) * slip - nu * strain, 0.0) *
+            strain;
       });
 }
 
@@ -50,6 +52,9 @@ void TwoEquations::solve(double courant) {
   transport_.find_gradients();
   const StageClock::Scope timed(s_.clock, Stage::turbulence);
   prepare();
+  if (s_.fast())
+    for (auto& gamma : transport_.gamma)
+      for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] *= s_.density[c];
   update_wall_cells();
   transport_.assemble();
   add_sources(courant);

@@ -1,0 +1,103 @@
+// Fast air: a channel against the theory of one dimension, stagnation, heat, and the limit of slow
+// air.
+#include <gtest/gtest.h>
+
+#include <dunefield/base/error.hpp>
+#include <tests/support/cases.hpp>
+
+namespace dunefield::test {
+namespace {
+
+/// Air whose speed of sound is that of a stream of speed 1 at this Mach number.
+FastAir air_at(double mach) {
+  FastAir gas;
+  gas.temperature = 1;
+  gas.gas_constant = 1 / (gas.heat_ratio * mach * mach);
+  return gas;
+}
+
+/// Area over that where the flow is as fast as sound (Liepmann and Roshko 1957).
+double area_ratio(double mach) { return std::pow((1 + 0.2 * mach * mach) / 1.2, 3) / mach; }
+double mach_of(double ratio) {
+  double low = 1e-3, high = 1;
+  for (int i = 0; i < 60; ++i)
+    (area_ratio(0.5 * (low + high)) > ratio ? low : high) = 0.5 * (low + high);
+  return low;
+}
+/// Pressure over that of the stream less one, over twice its dynamic pressure: p / rho0 / U^2.
+double isentropic(double mach, double stream) {
+  const double total = std::pow((1 + 0.2 * stream * stream) / (1 + 0.2 * mach * mach), 3.5);
+  return (total - 1) / (1.4 * stream * stream);
+}
+
+constexpr double waist = 0.8;  // of the section
+double height(double x) {
+  const double s = std::abs(x - 5) < 3 ? 0.5 * (1 + std::cos((x - 5) / 3 * 3.14159265358979)) : 0;
+  return 0.5 * (1 - (1 - waist) * s);
+}
+
+class Channel : public testing::Test {
+ protected:
+  const VolumeMesh mesh_ = structured_mesh(100, 8, 1, [](const Vec3& a) {
+    return Vec3{10 * a.x, height(10 * a.x) * a.y, 0.1 * a.z};
+  });
+  FlowCase flow_case(double mach) const {
+    FlowCase c = laminar(1e-7, {stream({1, 0, 0}), outflow(), slip(), slip(), slip(), slip()});
+    c.initial_velocity = {1, 0, 0}, c.fast = air_at(mach);
+    return c;
+  }
+};
+
+TEST_F(Channel, FollowsTheTheoryOfOneDimension) {
+  constexpr double mach = 0.4;
+  const Solution s = solve(mesh_, flow_case(mach), 1500, 1e-9);
+  const double at_waist = mach_of(area_ratio(mach) * waist);
+  ASSERT_GT(at_waist, 0.5);
+  double p = 0, fastest = 0, least = 1e9, most = 0;
+  int n = 0;
+  for (int c = 0; c < mesh_.cells; ++c) {
+    const auto i = static_cast<std::size_t>(c);
+    if (std::abs(mesh_.cell_centre[i].x - 5) < 0.06) p += s.fields.p[i], ++n;
+    fastest = std::max(fastest, norm(s.fields.u[i]));
+    least = std::min(least, s.fields.enthalpy[i]), most = std::max(most, s.fields.enthalpy[i]);
+  }
+  // The pressure at the outflow is zero, that of the stream; the section there is the same.
+  const double expected = isentropic(at_waist, mach);
+  EXPECT_NEAR(p / n / expected, 1, 0.01);
+  EXPECT_NEAR(most / least, 1, 1e-8) << "no heat goes in or out";
+  EXPECT_LT(std::abs(s.mass_balance), 1e-8);
+}
+
+TEST_F(Channel, SlowAirIsThatOfConstantDensity) {
+  FlowCase slow = flow_case(0.02);
+  const Solution fast = solve(mesh_, slow, 800, 1e-9);
+  slow.fast.reset();
+  const Solution constant = solve(mesh_, slow, 800, 1e-9);
+  double off = 0;
+  for (std::size_t i = 0; i < fast.fields.p.size(); ++i)
+    off = std::max(off, std::abs(fast.fields.p[i] - constant.fields.p[i]));
+  EXPECT_LT(off, 2e-3);
+  EXPECT_TRUE(constant.fields.temperature.empty());
+}
+
+TEST_F(Channel, AWarmWallHeatsTheAir) {
+  FlowCase c = flow_case(0.1);
+  c.air.kinematic_viscosity = 1e-3;
+  c.conditions[2] = wall(), c.conditions[2].temperature = 1.2;
+  const Solution s = solve(mesh_, c, 1500, 1e-8);
+  double warmest = 0, coldest = 9;
+  for (const double t : s.fields.temperature)
+    warmest = std::max(warmest, t), coldest = std::min(coldest, t);
+  EXPECT_GT(warmest, 1.05);
+  EXPECT_LE(warmest, 1.2001);
+  EXPECT_GT(coldest, 0.99);
+}
+
+TEST_F(Channel, OtherModelsAreRefused) {
+  FlowCase c = flow_case(0.3);
+  c.options.turbulence = TurbulenceModel::spalart_allmaras;
+  EXPECT_THROW(solve(mesh_, c, 1), InputError);
+}
+
+}  // namespace
+}  // namespace dunefield::test

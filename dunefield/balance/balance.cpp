@@ -12,7 +12,7 @@ double own_momentum_loss(const FlowState& s, double ahead_of) {
   for (std::size_t p = 0; p < s.mesh.boundaries.size(); ++p) {
     const BoundaryCondition& bc = s.flow_case.conditions[p];
     const Boundary& side = s.mesh.boundaries[p];
-    if (bc.kind == ConditionKind::wall || side.kind == BoundaryKind::part) continue;
+    if (bc.kind == ConditionKind::wall || bc.of_vehicle) continue;
     for (int i = side.first; i < side.first + side.count; ++i) {
       const FlowMesh::BoundaryFace& b = s.mesh.boundary_faces[at(i)];
       if (b.centre.x > ahead_of) continue;
@@ -89,7 +89,7 @@ std::vector<DeviceFigures> own_openings(const FlowState& s) {
   const double rho = s.flow_case.air.density;
   for (std::size_t p = 0; p < s.mesh.boundaries.size(); ++p) {
     const Boundary& side = s.mesh.boundaries[p];
-    if (side.kind != BoundaryKind::part || !passes_air(s.flow_case.conditions[p].kind)) continue;
+    if (!s.flow_case.conditions[p].of_vehicle) continue;
     DeviceFigures d{side.name, 0, 0, 0, 0, {}, 0, 0};
     for (int i = side.first; i < side.first + side.count; ++i) {
       const double size = s.mesh.boundary_faces[at(i)].size, flux = s.boundary_flux[at(i)];

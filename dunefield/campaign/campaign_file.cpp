@@ -155,12 +155,12 @@ void read_start(Table& t, Campaign& c) {
 }
 
 void read_flow(Table t, Campaign& c) {
-  const std::string model =
-      t.choice("turbulence", "sst",
-               {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar"});
+  const std::string model = t.choice(
+      "turbulence", "sst",
+      {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar", "sst-iddes"});
   for (const auto m :
        {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon,
-        TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar})
+        TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar, TurbulenceModel::sst_iddes})
     if (model == word(m)) c.flow.turbulence = m;
   c.limits.iterations = static_cast<int>(t.number("iterations", c.limits.iterations, 1));
   c.limits.until_settled = t.flag("until_settled", true);

@@ -203,11 +203,14 @@ void check_variants(CampaignSetup& s) {
         s.findings.note(f.text);
     }
   }
-  for (std::size_t i = 1; i < s.campaign.speeds.size(); ++i)
-    for (const Finding& f : s.run({0, s.campaign.speeds[i]}).check())
+  RunSetup tried = s.variants.front();
+  for (std::size_t i = 1; i < s.campaign.speeds.size(); ++i) {
+    tried.conditions.speed = s.campaign.speeds[i];
+    for (const Finding& f : tried.check_speed())
       if (f.level == Finding::Level::warning &&
           std::find(said.begin(), said.end(), f.text) == said.end())
         s.findings.warn(f.text), said.push_back(f.text);
+  }
 }
 
 /// An accuracy of the histories that the meshes' scatter drowns is paid for in vain.

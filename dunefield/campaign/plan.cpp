@@ -46,6 +46,12 @@ std::optional<Figures> figures_there(const fs::path& folder) {
   }
 }
 
+/// Behind the steady ones.
+double iterations_in_time(const RunSetup& setup) {
+  constexpr double a_step = 7;  // until the residual has fallen fifty times
+  return setup.time_duration() / setup.time_step() * a_step;
+}
+
 }  // namespace
 
 std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& folder, int threads,
@@ -70,6 +76,8 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
       cells = predict_cells(first.vehicle.surface, first.tunnel_box(), first.mesh_options());
     if (!(p.cells > 0)) p.cells = cells;
     p.bytes = memory_cost * p.cells;
+    if (setup.campaign.time && p.to_do == ToDo::all)
+      p.iterations = iterations_in_time(setup.run(which));
     plan.push_back(p);
   }
   const Expected usual = expected(setup.campaign.recipe.name);
@@ -77,11 +85,13 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
   for (PlannedRun& p : plan) {
     if (p.to_do == ToDo::nothing || p.to_do == ToDo::readings) continue;
     const bool first = &p == plan.data() && setup.campaign.start_run.empty();
-    p.iterations = std::min<double>(setup.campaign.limits.iterations,
-                                    experience.runs > 0 ? experience.iterations / experience.runs
-                                    : first || !setup.campaign.start_earlier ? usual.from_stream
-                                                                             : usual.from_another);
-    if (!setup.campaign.limits.until_settled) p.iterations = setup.campaign.limits.iterations;
+    const double steady =
+        std::min<double>(setup.campaign.limits.iterations,
+                         experience.runs > 0 ? experience.iterations / experience.runs
+                         : first || !setup.campaign.start_earlier ? usual.from_stream
+                                                                  : usual.from_another);
+    if (experience.runs > 0) p.iterations = 0;  // those of steps are among the steady ones
+    p.iterations += setup.campaign.limits.until_settled ? steady : setup.campaign.limits.iterations;
     p.seconds = p.iterations * experience.of_iteration(p.cells, threads);
     const std::string mesh = p.variant + p.settings + std::to_string(p.lattice);
     if (p.to_do == ToDo::all && mesh != meshed) p.seconds += meshing_cost * p.cells;

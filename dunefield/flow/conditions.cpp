@@ -8,6 +8,7 @@ const char* word(TurbulenceModel model) {
     case TurbulenceModel::spalart_allmaras: return "spalart-allmaras";
     case TurbulenceModel::k_epsilon: return "k-epsilon";
     case TurbulenceModel::realizable_k_epsilon: return "realizable-k-epsilon";
+    case TurbulenceModel::sst_iddes: return "sst-iddes";
     case TurbulenceModel::laminar: break;
   }
   return "laminar";
@@ -20,6 +21,8 @@ const char* words(TurbulenceModel model) {
     case TurbulenceModel::k_epsilon: return "standard k-epsilon with a one-equation layer at walls";
     case TurbulenceModel::realizable_k_epsilon:
       return "realizable k-epsilon with a one-equation layer at walls";
+    case TurbulenceModel::sst_iddes:
+      return "k-omega SST with wall functions, in time with resolved eddies (IDDES)";
     case TurbulenceModel::laminar: break;
   }
   return "laminar";

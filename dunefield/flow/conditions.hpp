@@ -37,6 +37,7 @@ struct BoundaryCondition {
   /// Of an opening: out of the tunnel, m3/s, spread evenly over the boundary
   double volume_flow = 0;
   double pressure = 0;                ///< of an outflow, over density, m2/s2
+  bool of_vehicle = false;            ///< an opening or outflow of the vehicle, not of the tunnel
   std::optional<double> temperature;  ///< of a wall, K; none: no heat goes through
   double roughness = 0;  ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
   std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
@@ -57,7 +58,18 @@ struct StreamTurbulence {
   double viscosity_ratio = 5;  ///< eddy viscosity over viscosity
 };
 
-enum class TurbulenceModel { laminar, sst, spalart_allmaras, k_epsilon, realizable_k_epsilon };
+enum class TurbulenceModel {
+  laminar,
+  sst,
+  spalart_allmaras,
+  k_epsilon,
+  realizable_k_epsilon,
+  sst_iddes
+};
+
+inline bool is_sst(TurbulenceModel m) {
+  return m == TurbulenceModel::sst || m == TurbulenceModel::sst_iddes;
+}
 
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;

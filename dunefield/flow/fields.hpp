@@ -63,7 +63,7 @@ inline constexpr std::tuple field_registry{
     Field<double>{"eddy viscosity", "m2/s", 1, false, 0, field_owner::turbulent, &Fields::nu_t},
     Field<double>{"total enthalpy", "m2/s2", 0, true, 0, field_owner::fast_air, &Fields::enthalpy},
     Field<double>{"temperature", "K", 0, false, 0, field_owner::fast_air, &Fields::temperature},
-    Field<double>{"density ratio", "", 0, false, 1, field_owner::fast_air, &Fields::density}};
+    Field<double>{"density ratio", "1", 0, false, 1, field_owner::fast_air, &Fields::density}};
 
 /// Calls `visit(field)` with each entry of the registry, in order.
 template <class Visit>

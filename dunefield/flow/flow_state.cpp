@@ -29,8 +29,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
       comm(communicator),
       halo(communicator, m.halo_plan),
       gradients(m, c.conditions),
-      wall_profile(c.options.turbulence == TurbulenceModel::sst ? wall_law::sst
-                                                                : wall_law::reichardt) {
+      wall_profile(is_sst(c.options.turbulence) ? wall_law::sst : wall_law::reichardt) {
   const std::size_t cells = at(m.cells);
   static_cast<Fields&>(*this) = fields_at_rest(c.options.turbulence, cells);
   u.assign(cells, c.initial_velocity);
@@ -190,7 +189,7 @@ void FlowState::update_loads(const std::array<double, 2>& inflow_sums) {
     WallLoad& load = loads[i];
     load.pressure_at = rho * boundary_pressure[i];
     load.pressure = b.area * load.pressure_at;
-    if (passes_air(bc.kind)) {
+    if (bc.of_vehicle) {
       // What goes through leaves its momentum with the vehicle, or takes it from there.
       load.pressure += boundary_momentum(*this, i, b, bc).carried * (rho * boundary_flux[i]);
       load.friction = boundary_momentum(*this, i, b, bc).stress * -rho;

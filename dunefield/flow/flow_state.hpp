@@ -35,6 +35,9 @@ struct FlowState : Fields {
   Gradients gradients;
   std::optional<AirDevices> devices;  ///< where the case has some
   TimeLevels time;
+  /// Share of central differences in what a cell's faces carry, where eddies are resolved; empty:
+  /// none
+  std::vector<double> central;
   /// Laminar, and with the eddy viscosity, over the stream's density, m2/s: of fast air only
   std::vector<double> viscosity, whole_viscosity;
   StageClock clock;

@@ -62,8 +62,13 @@ void Momentum::interior() {
     const Vec3 d = m.between(f);
     const bool upward = phi >= 0;
     const auto up = upward ? a : b;
-    const Vec3 uf =
+    Vec3 uf =
         s_.u[up] + s_.grad_u[up] * m.along(f, up, m.skew[f] + d * (upward ? v : -w)) * reach[up];
+    if (!s_.central.empty()) {
+      const Vec3 mean = (s_.u[a] + s_.grad_u[a] * m.along(f, a, m.skew[f])) * w +
+                        (s_.u[b] + s_.grad_u[b] * m.along(f, b, m.skew[f])) * v;
+      uf += (mean - uf) * std::min(s_.central[a], s_.central[b]);
+    }
 
     const double mu = fast ? w * s_.whole_viscosity[a] + v * s_.whole_viscosity[b]
                            : nu + w * s_.nu_t[a] + v * s_.nu_t[b];

@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <dunefield/balance/spectrum.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/units.hpp>
 #include <dunefield/look/levels.hpp>
@@ -45,8 +46,20 @@ std::vector<const Record*> records_of(const Views& views) {
 
 }  // namespace
 
+namespace {
+
+bool in_time(const Record& r) { return !r.history.empty() && r.history.back().time > 0; }
+
+/// Iterations, or of a flow in time its seconds.
+double along(const HistoryRow& h, bool time) { return time ? h.time : h.iteration; }
+
+}  // namespace
+
 Chart history_chart(const std::vector<const Record*>& records) {
-  Chart chart{title_for(records, "history"), "iteration", "", {}, {}, 1e300};
+  // What runs in time is shown from its first step on.
+  const bool time =
+      std::all_of(records.begin(), records.end(), [](const Record* r) { return in_time(*r); });
+  Chart chart{title_for(records, "history"), time ? "time, s" : "iteration", "", {}, {}, 1e300};
   constexpr double start_up = 0.1;  // share of the history that does not set the range
   chart.panels = {{"drag coefficient CD", {}, false, start_up},
                   {"lift coefficient", {}, false, start_up},
@@ -56,7 +69,8 @@ Chart history_chart(const std::vector<const Record*>& records) {
     ChartLine cd{name, {}, {}, {}}, lift = cd, rear = cd, residual = cd;
     if (records.size() == 1) lift.name = "front", rear.name = "rear";
     for (const HistoryRow& h : r->history) {
-      for (ChartLine* l : {&cd, &lift, &rear, &residual}) l->x.push_back(h.iteration);
+      if (time && !(h.time > 0)) continue;
+      for (ChartLine* l : {&cd, &lift, &rear, &residual}) l->x.push_back(along(h, time));
       cd.y.push_back(h.c.cd), residual.y.push_back(h.momentum_residual);
       lift.y.push_back(records.size() == 1 ? h.c.clf() : h.c.cl), rear.y.push_back(h.c.clr());
     }
@@ -68,12 +82,44 @@ Chart history_chart(const std::vector<const Record*>& records) {
   if (records.size() > 1) return chart;
   const Record& r = *records.front();
   const Convergence& m = r.convergence;
-  chart.shaded_from = m.window_from;
+  for (const HistoryRow& h : r.history)
+    if (h.iteration <= m.window_from) chart.shaded_from = along(h, time);
   chart.panels[0].mean = m.cd.mean, chart.panels[0].half_interval = m.cd.half_interval;
   chart.footer =
-      fmt::format("{}: CD {:.4f} ± {:.4f}, CL {:+.4f} ± {:.4f} over the shaded iterations{}",
+      fmt::format("{}: CD {:.4f} ± {:.4f}, CL {:+.4f} ± {:.4f} over the shaded {}{}",
                   words(r.status), m.cd.mean, m.cd.half_interval, m.cl.mean, m.cl.half_interval,
-                  m.why.empty() ? "" : "; " + m.why);
+                  time ? "time" : "iterations", m.why.empty() ? "" : "; " + m.why);
+  return chart;
+}
+
+Chart spectrum_chart(const std::vector<const Record*>& records) {
+  Chart chart{title_for(records, "spectrum"), "frequency, Hz", "", {}, {}, 1e300, {}};
+  chart.panels = {{"CD, square per Hz", {}, true},
+                  {"CL, square per Hz", {}, true},
+                  {"CY, square per Hz", {}, true}};
+  const auto add = [&](const Record& r, std::size_t panel, double Coefficients::*value) {
+    std::vector<double> series;
+    double from = 0, to = 0;
+    for (const HistoryRow& h : r.history)
+      if (h.time > 0 && h.iteration >= r.convergence.window_from)
+        from = series.empty() ? h.time : from, to = h.time, series.push_back(h.c.*value);
+    const Spectrum s =
+        spectrum_of(series, (to - from) / std::max(1.0, static_cast<double>(series.size()) - 1));
+    chart.panels[panel].lines.push_back({short_name(records, r), s.density, s.frequency, {}});
+    if (panel == 0)
+      chart.footer +=
+          fmt::format("{}{}: CD peaks at {:.4g} Hz, {:.3g} of speed over root of area; {} pieces",
+                      chart.footer.empty() ? "" : "; ", r.run.variant, s.peak(),
+                      s.peak() * std::sqrt(r.reference.frontal_area) / r.reference.speed, s.pieces);
+  };
+  for (const Record* r : records) {
+    if (!in_time(*r))
+      throw InputError("'" + r->run.variant + "' is no flow in time", "spectrum",
+                       "give its campaign a [time]");
+    add(*r, 0, &Coefficients::cd), add(*r, 1, &Coefficients::cl);
+    if (!r->run.half) add(*r, 2, &Coefficients::cy);
+  }
+  std::erase_if(chart.panels, [](const ChartPanel& p) { return p.lines.empty(); });
   return chart;
 }
 
@@ -289,8 +335,8 @@ struct ChartRequest {
 ChartRequest request_of(const std::string& text) {
   Words w(text, "chart");
   ChartRequest r;
-  const std::vector<std::string> kinds = {"history", "build-up", "parts",
-                                          "sweep",   "section",  "line"};
+  const std::vector<std::string> kinds = {"history", "build-up", "parts",   "sweep",
+                                          "section", "line",     "spectrum"};
   for (const std::string& k : kinds)
     if (w.flag(k)) r.kind = k;
   if (r.kind.empty())
@@ -333,6 +379,7 @@ Chart chart_of(const Views& views, const std::string& words) {
   const ChartRequest r = request_of(words);
   const auto records = records_of(views);
   if (r.kind == "history") return history_chart(records);
+  if (r.kind == "spectrum") return spectrum_chart(records);
   if (r.kind == "build-up") return build_up_chart(records);
   if (r.kind == "parts") return parts_chart(records);
   if (r.kind == "sweep") {

@@ -11,8 +11,12 @@ namespace dunefield {
 
 using Views = std::vector<std::shared_ptr<const FlowView>>;
 
-/// CD, lift and the residual over iterations; of one record with its window and interval.
+/// CD, lift and the residual over iterations, or the time of flows in time; of one record with its
+/// window and interval.
 Chart history_chart(const std::vector<const Record*>& records);
+/// How strongly CD, CL and CY of flows in time swing at which frequency, over the window of their
+/// means. @throw InputError for a record that is none, or of too few steps
+Chart spectrum_chart(const std::vector<const Record*>& records);
 /// CD and CL from the nose on.
 Chart build_up_chart(const std::vector<const Record*>& records);
 /// CD and CL of each part, means over the run.
@@ -40,8 +44,8 @@ struct AirLine {
 };
 Chart air_line_chart(const Views& views, const AirLine& line);
 
-/// The chart that words ask for: "history", "build-up", "parts", "sweep", "section, y = 0, parts =
-/// a | b, over = chord", "line, from = (..), to = (..)". @throw InputError
+/// The chart that words ask for: "history", "spectrum", "build-up", "parts", "sweep", "section, y =
+/// 0, parts = a | b, over = chord", "line, from = (..), to = (..)". @throw InputError
 Chart chart_of(const Views& views, const std::string& words);
 void check_chart(const std::string& words);
 

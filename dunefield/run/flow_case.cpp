@@ -25,6 +25,7 @@ BoundaryCondition part_wall(const RunSetup& s, const std::string& part) {
   for (const Opening& o : s.openings) {
     if (o.part != part) continue;
     bc.kind = o.pressure ? ConditionKind::outflow : ConditionKind::opening;
+    bc.of_vehicle = true;
     if (o.pressure)
       bc.pressure = *o.pressure / s.conditions.air.density;
     else

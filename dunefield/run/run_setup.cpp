@@ -27,6 +27,14 @@ double size_for_target(const RunSetup& setup, double target) {
   return size;
 }
 
+/// @throw InputError with all faults, if there are any
+void refuse(const std::vector<std::string>& faults) {
+  if (faults.empty()) return;
+  std::string all;
+  for (const std::string& f : faults) all += (all.empty() ? "" : "\n") + f;
+  throw InputError(all, "", "");
+}
+
 /// Of those that are in the tunnel.
 std::vector<Box> boxes_of_vehicles(const RunSetup& s) {
   std::vector<Box> vehicles;
@@ -38,14 +46,15 @@ std::vector<Box> boxes_of_vehicles(const RunSetup& s) {
 
 }  // namespace
 
+Findings RunSetup::check_speed() const {
+  Findings findings;
+  refuse(find_faults_of_speed(*this, findings));
+  return findings;
+}
+
 Findings RunSetup::check() {
   Findings findings = vehicle.findings;
-  const std::vector<std::string> faults = find_faults(*this, findings);
-  if (!faults.empty()) {
-    std::string all;
-    for (const std::string& f : faults) all += (all.empty() ? "" : "\n") + f;
-    throw InputError(all, "", "");
-  }
+  refuse(find_faults(*this, findings));
   if (const auto usual = cells_of(recipe.name); usual && !recipe.surface_size)
     recipe.target_cells = recipe.target_cells.value_or(*usual * (tunnel.half ? 1 : 2));
   if (recipe.target_cells) {

@@ -105,6 +105,8 @@ struct RunSetup {
   /// @return assumptions, and warnings of what is unlikely
   /// @throw InputError with every fault, a line each
   Findings check();
+  /// The same for another speed of a set-up that has been checked. @return what is unlikely
+  Findings check_speed() const;
   /// The set-up in plain words, a line a subject.
   std::vector<std::string> in_words() const;
 

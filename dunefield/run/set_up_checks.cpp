@@ -24,6 +24,10 @@ class Checks {
  public:
   Checks(const RunSetup& setup, Findings& findings) : s_(setup), findings_(findings) {}
 
+  std::vector<std::string> faults_of_speed() {
+    conditions(), limits(), openings();
+    return faults_;
+  }
   std::vector<std::string> faults() {
     shape();
     if (!faults_.empty()) return faults_;  // nothing else makes sense
@@ -146,6 +150,8 @@ class Checks {
       fault("fewer than one iteration is asked for", "flow.iterations", "allow some hundreds");
     if (!(a.drag > 0) || !(a.lift > 0))
       fault("an accuracy is not above zero", "flow.accuracy", "write a share like 0.01");
+    if (!s_.time && s_.flow.turbulence == TurbulenceModel::sst_iddes)
+      fault("eddies are resolved in time only", "flow.turbulence", "add [time], or write \"sst\"");
     if (s_.time && !(s_.time_duration() >= 2 * s_.time_step()))
       fault(
           fmt::format("{:.3g} s are not two steps of {:.3g} s", s_.time_duration(), s_.time_step()),
@@ -269,6 +275,10 @@ class Checks {
 
 std::vector<std::string> find_faults(const RunSetup& setup, Findings& findings) {
   return Checks(setup, findings).faults();
+}
+
+std::vector<std::string> find_faults_of_speed(const RunSetup& setup, Findings& findings) {
+  return Checks(setup, findings).faults_of_speed();
 }
 
 }  // namespace dunefield

@@ -211,8 +211,8 @@ TEST(Charts, TheAreaOfAWingsSectionIsItsLift) {
   MeshOptions o;
   o.surface_size = 0.02, o.largest_size = 0.32, o.smallest_size = 0.005;
   o.cells_per_turn = 32, o.edge_size = 0.005;
-  const auto p = [](const Vec3& x) {  // suction above, most of it near the nose
-    return (x.z > 1 + 0.02 * x.x ? -1.0 : 0.3) * std::exp(-3 * x.x);
+  const auto p = [](const Vec3& x) {  // suction above, pressure below, most near the nose
+    return 20 * (1 + 0.02 * x.x - x.z) * std::exp(-3 * x.x);
   };
   const Record wing = made_up_record(
       build_mesh(make_wing(shape), Box{{-1, -1.4, 0}, {1.5, 1.4, 2}}, o).mesh,
@@ -254,6 +254,15 @@ TEST(Charts, AreOfOneRecordOrSeveral) {
   const std::string svg = read_text(folder / "h.svg");
   EXPECT_NE(svg.find("<svg"), std::string::npos);
   EXPECT_NE(svg.find("</svg>"), std::string::npos);
+  EXPECT_THROW(spectrum_chart({&r}), InputError) << "it has no time";
+  Record swings = r;
+  for (HistoryRow& h : swings.history)
+    h.time = 0.01 * h.iteration, h.c.cl = std::sin(2 * 3.14159265 * 12 * h.time);
+  EXPECT_EQ(history_chart({&swings}).x_title, "time, s");
+  const Chart spectrum = chart_of({std::make_shared<const FlowView>(swings)}, "spectrum");
+  const ChartLine& cl = spectrum.panels.at(1).lines.at(0);
+  const auto top = std::max_element(cl.y.begin(), cl.y.end()) - cl.y.begin();
+  EXPECT_NEAR(cl.x[at(top)], 12, 3);
   const Chart section = chart_of({view(), view()}, "section, y = 0, pressure");
   ASSERT_EQ(section.panels[0].lines.size(), 2u);
   const ChartLine& cut = section.panels[0].lines[0];

@@ -1,6 +1,7 @@
 #include <dunefield/flow/turbulence/sst.hpp>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/flow/turbulence/iddes.hpp>
 #include <dunefield/flow/turbulence/wall_law.hpp>
 
 namespace dunefield {
@@ -25,8 +26,9 @@ double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * t
 
 }  // namespace
 
-Sst::Sst(FlowState& state)
+Sst::Sst(FlowState& state, bool resolves)
     : TwoEquations(state, false),
+      resolves_(resolves),
       f1_(at(state.mesh.cells)),
       cross_(at(state.mesh.cells)),
       height_(at(state.mesh.own)) {
@@ -39,6 +41,35 @@ Sst::Sst(FlowState& state)
     largest[at(b.cell)] = std::max(largest[at(b.cell)], b.size);
   for (std::size_t c = 0; c < height_.size(); ++c)
     height_[c] = std::min(1.0, m.volume[c] / (largest[c] * m.wall_distance[c]));
+}
+
+void Sst::find_scales() {
+  const FlowMesh& m = s_.mesh;
+  if (largest_edge_.empty()) {
+    // Twice the farthest face: the edge of a cube, the longest one of a brick.
+    largest_edge_.assign(at(m.own), 0);
+    const auto reach = [&](int c, const Vec3& face) {
+      if (c < m.own)
+        largest_edge_[at(c)] = std::max(largest_edge_[at(c)], 2 * norm(face - m.centre[at(c)]));
+    };
+    for (std::size_t f = 0; f < m.faces(); ++f) {
+      const Vec3 x = m.centre[at(m.below[f])] + m.between(f) * (1 - m.weight[f]);
+      reach(m.below[f], x), reach(m.above[f], x);
+    }
+    for (const auto& b : m.boundary_faces) reach(b.cell, b.centre);
+    destruction_.assign(at(m.own), 1), s_.central.assign(at(m.cells), 0);
+  }
+  constexpr double most_central = 0.95;  // what is left damps what the cells cannot carry
+  for (std::size_t c = 0; c < at(m.own); ++c) {
+    double gradient2 = 0;
+    for (const Vec3& row : s_.grad_u[c].row) gradient2 += norm2(row);
+    const iddes::Scales scales =
+        iddes::scales_of({s_.k[c], s_.omega[c], s_.flow_case.air.kinematic_viscosity, s_.nu_t[c],
+                          m.wall_distance[c], largest_edge_[c], gradient2});
+    destruction_[c] = scales.destruction;
+    s_.central[c] = most_central * (1 - scales.modelled);
+  }
+  s_.halo.refresh(s_.central);
 }
 
 /// Mean of omega squared over a cell, over the square at its centre. In the sublayer omega is 6 nu
@@ -63,6 +94,7 @@ void Sst::update_eddy_viscosity() {
     const double f2 = blending(arg2 * arg2);
     s_.nu_t[c] = a1 * k / std::max(a1 * omega, std::sqrt(strain2_[c]) * f2);
   }
+  if (resolves_ && s_.time.active()) find_scales();
   s_.halo.refresh(s_.nu_t);
 }
 
@@ -108,8 +140,9 @@ void Sst::add_sources(double courant) {
     const double omega_production =
         alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
     const double cross = (1 - f1_[c]) * cross_[c], mean = mean_of_square(c);
-    transport_.set(c, of_k, volume * (production - beta_star * (k * omega - sustained)),
-                   pseudo_time + volume * beta_star * omega);
+    const double shorter = destruction_.empty() ? 1.0 : destruction_[c];
+    transport_.set(c, of_k, volume * (production - beta_star * (k * omega * shorter - sustained)),
+                   pseudo_time + volume * beta_star * omega * shorter);
     if (wall)
       transport_.give(c, of_q, wall->q);
     else

@@ -475,7 +475,8 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
              "write [tunnel] half = false");
   }
   read_probes(t, c);
-  c.devices = read_devices(t), c.openings = read_openings(t), c.time = read_time(t);
+  c.devices = read_devices(t, c.part_of_device), c.openings = read_openings(t),
+  c.time = read_time(t);
   read_air(t.table("air"), c);
   c.conditions.roughness = t.table("roughness").quantities_by_name(Dimension::length);
   c.conditions.wall_temperature =

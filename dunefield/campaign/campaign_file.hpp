@@ -58,6 +58,8 @@ struct Campaign {
   double stream_temperature = 288.15;  ///< [air], K
   std::vector<Opening> openings;       ///< [[opening]]
   std::vector<AirDevice> devices;      ///< [[core]], [[fan]], in vehicle axes at full size
+  /// Parts of the surface that are the places of devices, by these' names: air, no walls
+  std::map<std::string, std::string> part_of_device;
 
   /// [flow] start: from the campaign's earlier run, else from the stream
   bool start_earlier = true;

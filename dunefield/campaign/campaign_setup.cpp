@@ -133,7 +133,8 @@ void keep_own_parts(RunSetup& s) {
 }
 
 /// At the model's size.
-std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v) {
+/// Devices that a part gives its place to are put there; the part is air, and goes.
+std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v, Surface& vehicle) {
   std::vector<AirDevice> all;
   if (v.devices)
     for (const std::string& name : *v.devices)
@@ -147,10 +148,25 @@ std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v)
   for (AirDevice d : c.devices) {
     if (v.devices && std::find(v.devices->begin(), v.devices->end(), d.name) == v.devices->end())
       continue;
+    if (const auto part = c.part_of_device.find(d.name); part != c.part_of_device.end()) {
+      const int number = vehicle.find_part(part->second);
+      const bool away = std::find(v.remove.begin(), v.remove.end(), part->second) != v.remove.end();
+      if (number < 0 && away) continue;
+      if (number < 0)
+        throw InputError(
+            "device '" + d.name + "' is at part '" + part->second + "', which does not exist",
+            key(c, "core.part"), "check its name with inspect");
+      d = at_part(d, vehicle, number, c.placing.scale);
+    }
     d.centre = d.centre * c.placing.scale;
     for (double* length : {&d.width, &d.height, &d.depth}) *length *= c.placing.scale;
     all.push_back(d);
   }
+  std::vector<bool> keep(vehicle.part_names.size(), true);
+  for (const auto& [device, part] : c.part_of_device)
+    if (const int number = vehicle.find_part(part); number >= 0) keep[at(number)] = false;
+  if (std::find(keep.begin(), keep.end(), false) != keep.end())
+    vehicle = select_parts(vehicle, keep), drop_unused_points(vehicle);
   return all;
 }
 
@@ -176,7 +192,7 @@ RunSetup run_setup(const Campaign& c, Vehicle vehicle, const CommonFrame& frame,
   s.conditions.speed = c.speeds.front();
   s.recipe.layers.y_plus_speed = c.speeds.front();
   s.frame = frame;
-  s.devices = devices_of(c, variant);
+  s.devices = devices_of(c, variant, s.vehicle.surface);
   s.openings = openings_of(c, variant, s.vehicle.surface);
   s.mesh_file = variant.mesh;
   s.campaign = c.name, s.where = c.file.string();

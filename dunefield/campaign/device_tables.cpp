@@ -2,6 +2,8 @@
 
 #include <set>
 
+#include <dunefield/mesh/section.hpp>
+
 namespace dunefield {
 namespace {
 
@@ -30,16 +32,24 @@ PressureCurve read_curve(Table& t, const char* pressures, bool rising) {
   return curve;
 }
 
-AirDevice read_place(Table& t, std::set<std::string>& names) {
+AirDevice read_place(Table& t, std::set<std::string>& names,
+                     std::map<std::string, std::string>& parts) {
   AirDevice d;
   d.name = t.text("name", "");
   if (d.name.empty()) t.fail("name", "is missing", "give each one a name");
   if (!names.insert(d.name).second)
     t.fail("name", "'" + d.name + "' stands twice", "give each one its own name");
-  if (!t.has("centre"))
-    t.fail("centre", "is missing", "write centre = [\"-1.6 m\", \"0 m\", \"0.5 m\"]");
-  d.centre = t.place("centre");
   d.axis = unit(t.direction("axis", {1, 0, 0}));
+  if (t.has("part")) {
+    for (const char* key : {"centre", "width", "height", "depth"})
+      if (t.has(key)) t.fail(key, "is given, but the part says it", "leave one of them out");
+    parts[d.name] = t.text("part", "");
+    return d;
+  }
+  if (!t.has("centre"))
+    t.fail("centre", "is missing",
+           "write centre = [\"-1.6 m\", \"0 m\", \"0.5 m\"], or part = \"radiator\"");
+  d.centre = t.place("centre");
   d.width = t.needed("width", Dimension::length);
   d.height = t.needed("height", Dimension::length);
   d.depth = t.needed("depth", Dimension::length);
@@ -48,11 +58,26 @@ AirDevice read_place(Table& t, std::set<std::string>& names) {
 
 }  // namespace
 
-std::vector<AirDevice> read_devices(Table& root) {
+AirDevice at_part(AirDevice d, const Surface& s, int part, double size_scale) {
+  const PlaneAxes face(d.axis);
+  const Vec3 axes[3] = {d.axis, face.across, face.up};
+  Box box;  // along those
+  for (std::size_t t = 0; t < s.size(); ++t)
+    for (int k = 0; s.part_of[t] == part && k < 3; ++k) {
+      const Vec3 x = s.corner(t, k);
+      box.include(Vec3{dot(x, axes[0]), dot(x, axes[1]), dot(x, axes[2])});
+    }
+  const Vec3 c = box.centre(), size = box.size() / size_scale;
+  d.centre = (axes[0] * c.x + axes[1] * c.y + axes[2] * c.z) / size_scale;
+  d.depth = size.x, d.width = size.y, d.height = size.z;
+  return d;
+}
+
+std::vector<AirDevice> read_devices(Table& root, std::map<std::string, std::string>& parts) {
   std::vector<AirDevice> all;
   std::set<std::string> names;
   for (Table& t : root.tables("core")) {
-    AirDevice d = read_place(t, names);
+    AirDevice d = read_place(t, names, parts);
     if (t.has("speeds")) {
       d.curve = read_curve(t, "drops", true);
     } else {
@@ -72,7 +97,7 @@ std::vector<AirDevice> read_devices(Table& root) {
     all.push_back(d);
   }
   for (Table& t : root.tables("fan")) {
-    AirDevice d = read_place(t, names);
+    AirDevice d = read_place(t, names, parts);
     d.is_fan = true;
     if (d.axis.x < 0)
       t.fail("axis", "points against the stream", "turn it: the axis is the way the air goes");

@@ -264,7 +264,8 @@ CaseRun::Decision CaseRun::advance(Communicator& comm, FlowSolver& solver) {
                         seconds_since(began) / (step - first) * (steps - step));
       now = {options_.progress.stop(), false, seconds_since(last_save_) > options_.save_every,
              watcher_.wants_look()};
-      if (step % judge_every == 0) now.done = settled();
+      // What is calm at first may start to swing: half of the time it runs in any case.
+      if (step % judge_every == 0 && 2 * step >= steps) now.done = settled();
     }
     now = decided(comm, now);
     keep(comm, solver, now, step % keep_every == 0);

@@ -163,6 +163,26 @@ TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
   }
 }
 
+TEST(Examples, FastAirHasItsMachNumbersAndTemperature) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/fast-air.toml"));
+  ASSERT_EQ(s.campaign.speeds.size(), 2u);
+  EXPECT_NEAR(s.campaign.speeds[1], 0.5 * 340.3, 0.1);
+  const RunConditions& c = s.variants[0].conditions;
+  ASSERT_TRUE(c.fast);
+  EXPECT_NEAR(c.fast->temperature, 288.15, 1e-9);
+  EXPECT_NEAR(c.air.density, 1.225, 1e-3) << "of temperature and pressure";
+  EXPECT_NEAR(c.air.kinematic_viscosity, 1.46e-5, 1e-7);
+}
+
+TEST(Examples, TheColumnRunsInTimeAndItsSlotBlows) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/in-time.toml"));
+  ASSERT_EQ(s.variants.size(), 2u);
+  EXPECT_TRUE(s.variants[0].openings.empty());
+  ASSERT_EQ(s.variants[1].openings.size(), 1u);
+  EXPECT_NEAR(s.variants[1].meshed_flow(s.variants[1].openings[0]), -0.2 / 1.2, 1e-12);
+  EXPECT_NEAR(s.variants[0].time_step(), 4e-3, 1e-12);
+}
+
 TEST(Examples, EachVariantMayBringAVehicleOfItsOwn) {
   const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bodies.toml"));
   ASSERT_EQ(s.variants.size(), 3u);

@@ -39,6 +39,24 @@ class Devices : public testing::Test {
       "m\"\nheight = \"0.3 m\"\ndepth = \"0.1 m\"\n";
 };
 
+TEST_F(Devices, APartOfTheSurfaceMayBeTheirPlace) {
+  Surface s = rounded_box("body", {{-0.5, -0.2, 0.1}, {0.5, 0.2, 0.5}}, 0.05);
+  append(s, rounded_box("matrix", {{-0.85, -0.15, 0.15}, {-0.75, 0.15, 0.45}}, 0));
+  write_stl_ascii(folder_ / "box.stl", s);
+  const std::string at_part = "[[core]]\nname = \"radiator\"\nquadratic = 2\npart = ";
+  const CampaignSetup with = setup(at_part + "\"matrix\"\n");
+  ASSERT_EQ(with.variants[0].devices.size(), 1u);
+  const AirDevice& d = with.variants[0].devices[0];
+  EXPECT_NEAR(d.depth, 0.1, 1e-6);
+  EXPECT_NEAR(d.width, 0.3, 1e-6);
+  EXPECT_NEAR(d.height, 0.3, 1e-6);
+  EXPECT_NEAR(d.centre.z, 0.3, 1e-6);
+  EXPECT_LT(with.variants[0].vehicle.surface.find_part("matrix"), 0) << "air goes through it";
+  EXPECT_NE(refused(at_part + "\"oven\"\n").find("oven"), std::string::npos);
+  EXPECT_NE(refused(at_part + "\"matrix\"\nwidth = \"1 m\"\n").find("the part says it"),
+            std::string::npos);
+}
+
 TEST_F(Devices, AreMeshedRunAndToldAmongTheParts) {
   const CampaignSetup s =
       setup(core_ +

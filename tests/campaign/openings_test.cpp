@@ -120,6 +120,30 @@ TEST_F(Openings, BeltsMoveAndTheFloorAroundThemDoesNot) {
             std::string::npos);
 }
 
+TEST_F(Openings, FastAirIsRefusedWhereItIsNotMeantFor) {
+  const std::string fast = "[air]\ntemperature = \"15 degC\"\n";
+  const auto with = [&](const std::string& air, const std::string& flow, const std::string& runs) {
+    write_text(folder_ / "f.toml",
+               "[vehicle]\nfiles = [\"box.stl\"]\n[tunnel]\nhalf = true\n[wheels]\nfind = false\n" +
+                   air + "[flow]\ncompressible = true\n" + flow + "[runs]\n" + runs);
+    try {
+      prepare(read_campaign(folder_ / "f.toml"));
+    } catch (const InputError& e) {
+      return std::string(e.what());
+    }
+    return std::string();
+  };
+  EXPECT_EQ(with(fast, "", "mach = [0.3]\n"), "");
+  EXPECT_NE(with(fast, "", "mach = [0.9]\n").find("Mach 0.90"), std::string::npos);
+  EXPECT_NE(with("[air]\ntemperature = \"15 K\"\n", "", "mach = [0.3]\n").find("unit"),
+            std::string::npos);
+  EXPECT_NE(with(fast, "turbulence = \"k-epsilon\"\n", "mach = [0.3]\n").find("fast air"),
+            std::string::npos);
+  EXPECT_NE(
+      with(fast + "[wall_temperature]\ndoor = \"50 degC\"\n", "", "mach = [0.3]\n").find("door"),
+      std::string::npos);
+}
+
 TEST_F(Openings, AFlowInTimeFollowsTheSteadyOne) {
   const CampaignSetup s = setup("[time]\nstep = \"2 ms\"\nduration = \"60 ms\"\n");
   const Record r = result_of(s);

@@ -1,0 +1,123 @@
+#include <dunefield/campaign/flow_tables.hpp>
+
+#include <algorithm>
+
+namespace dunefield {
+namespace {
+
+/// `earlier`, `stream`, or the folder of a run.
+void read_start(Table& t, Campaign& c) {
+  const std::string start = t.text("start", "earlier");
+  c.start_earlier = start != "stream";
+  if (start == "earlier" || start == "stream") return;
+  c.start_run = c.file.parent_path() / start;
+  if (!std::filesystem::is_regular_file(c.start_run / record_file::numbers))
+    t.fail("start", "'" + start + "' is no folder of a finished run",
+           "name one with record.json in it, or \"earlier\" or \"stream\"");
+}
+
+}  // namespace
+
+std::vector<Belt> read_belts(Table& root) {
+  std::vector<Belt> belts;
+  for (Table& t : root.tables("belt")) {
+    Belt b;
+    b.length = t.needed("length", Dimension::length),
+    b.width = t.needed("width", Dimension::length);
+    b.under_wheels = t.flag("under_wheels", false);
+    if (b.under_wheels && t.has("centre"))
+      t.fail("centre", "is given for a belt under each wheel", "leave one of them out");
+    if (t.has("centre")) b.centre = t.place("centre");
+    t.finish();
+    belts.push_back(b);
+  }
+  return belts;
+}
+
+void read_tunnel(Table t, Campaign& c) {
+  c.tunnel.half = t.flag("half", false);
+  c.tunnel.ahead = t.number("ahead", c.tunnel.ahead, 0.5);
+  c.tunnel.behind = t.number("behind", c.tunnel.behind, 1);
+  c.tunnel.width = t.number("width", 0, 0);
+  c.tunnel.height = t.number("height", 0, 0);
+  c.tunnel.blockage = t.number("blockage", c.tunnel.blockage, 1e-4);
+  if (c.conditions.belts.empty() && t.text("road", "") == "belts")
+    t.fail("road", "is \"belts\", but there is no [[belt]]", "give each belt a length and a width");
+  c.conditions.rolling_road =
+      t.choice("road", c.conditions.belts.empty() ? "rolling" : "belts",
+               c.conditions.belts.empty() ? std::vector<std::string>{"rolling", "fixed"}
+                                          : std::vector<std::string>{"belts"}) != "fixed";
+  if (t.has("boundary_layer_from"))
+    c.conditions.boundary_layer_from =
+        t.signed_quantity("boundary_layer_from", Dimension::length, 0);
+  c.conditions.road_speed = t.quantity("road_speed", Dimension::speed);
+  t.finish();
+}
+
+std::optional<TimeChoice> read_time(Table& root) {
+  if (!root.has("time")) return std::nullopt;
+  Table t = root.table("time");
+  TimeChoice c;
+  c.step = t.quantity("step", Dimension::time),
+  c.duration = t.quantity("duration", Dimension::time);
+  if (c.step && t.has("crossing"))
+    t.fail("crossing", "and step contradict each other", "give one of them");
+  if (c.duration && t.has("lengths"))
+    t.fail("lengths", "and duration contradict each other", "give one of them");
+  c.crossing = t.number("crossing", c.crossing, 1e-3);
+  c.lengths = t.number("lengths", c.lengths, 1e-3);
+  c.iterations = static_cast<int>(t.number("iterations", c.iterations, 2));
+  c.fall = t.number("fall", c.fall, 1e-10);
+  t.finish();
+  return c;
+}
+
+void read_air(Table t, Campaign& c) {
+  constexpr double usual_pressure = 101325, coldest = 150, hottest = 400;  // Pa, K
+  Air& air = c.conditions.air;
+  if (t.has("temperature")) c.stream_temperature = t.needed("temperature", Dimension::temperature);
+  if (c.stream_temperature < coldest || c.stream_temperature > hottest)
+    t.fail("temperature", fmt::format("is {:.0f} K", c.stream_temperature),
+           "check its unit: \"15 degC\"");
+  if (t.has("temperature") || t.has("pressure")) {
+    air.density =
+        t.number("pressure", usual_pressure, 100) / (FastAir{}.gas_constant * c.stream_temperature);
+    // Viscosity of air at 0 degC (Sutherland 1893).
+    constexpr double at_freezing = 1.716e-5, freezing = 273.15;
+    const FastAir cold{freezing};
+    air.kinematic_viscosity =
+        at_freezing * cold.viscosity_ratio(c.stream_temperature) / air.density;
+  }
+  air.density = t.quantity("density", Dimension::density).value_or(air.density);
+  air.kinematic_viscosity = t.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
+                                .value_or(air.kinematic_viscosity);
+  t.finish();
+}
+
+void read_flow(Table t, Campaign& c) {
+  const std::string model = t.choice(
+      "turbulence", "sst",
+      {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar", "sst-iddes"});
+  for (const auto m :
+       {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon,
+        TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar, TurbulenceModel::sst_iddes})
+    if (model == word(m)) c.flow.turbulence = m;
+  c.limits.iterations = static_cast<int>(t.number("iterations", c.limits.iterations, 1));
+  c.limits.until_settled = t.flag("until_settled", true);
+  if (t.has("accuracy")) c.limits.drag_accuracy = t.number("accuracy", 0, 1e-6);
+  if (t.has("lift_accuracy")) c.limits.lift_accuracy = t.number("lift_accuracy", 0, 1e-6);
+  c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
+  c.flow.stream_turbulence.intensity =
+      t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);
+  c.flow.stream_turbulence.viscosity_ratio =
+      t.number("stream_viscosity_ratio", c.flow.stream_turbulence.viscosity_ratio, 1e-6);
+  read_start(t, c);
+  if (t.flag("compressible", false)) {
+    c.conditions.fast = FastAir{};
+    c.conditions.fast->temperature = c.stream_temperature;
+  }
+  c.flow.courant = t.number("courant", c.flow.courant, 0.01);
+  t.finish();
+}
+
+}  // namespace dunefield

@@ -221,6 +221,7 @@ int explain(const std::vector<std::string>& folders, Console& console) {
   console.json(dumped({{"baseline", before.run.variant},
                        {"variant", now.run.variant},
                        {"CD", now.cd.mean - before.cd.mean},
+                       {"last_states_CD", e.last_state},
                        {"parts", parts},
                        {"stretches", stretches}}));
   return exit_code::done;

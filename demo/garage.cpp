@@ -190,7 +190,7 @@ nose = "+y"
 
 std::string nabkha_text() {
   return campaign_text(
-      R"(# Nabkha, a saloon as an assembly export delivers it: open panels, an open cabin and open rims.
+      R"(# Nabkha, a saloon as an assembly export delivers it: open panels, open cabin, open rims.
 name = "Nabkha saloon"
 
 [vehicle]

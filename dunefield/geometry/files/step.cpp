@@ -135,7 +135,7 @@ Surface read_step(const std::filesystem::path& file, const CurveTolerance& toler
   const double chord = tolerance.chord * longest_side(parts);
   SurfaceBuilder builder(file);
   for (const Part& p : parts) {
-    BRepMesh_IncrementalMesh(p.shape, chord, false, tolerance.angle, true);
+    const BRepMesh_IncrementalMesh cut_into_facets(p.shape, chord, false, tolerance.angle, true);
     builder.use_part(p.name);
     for (TopExp_Explorer e(p.shape, TopAbs_FACE); e.More(); e.Next())
       add_face(TopoDS::Face(e.Current()), builder);

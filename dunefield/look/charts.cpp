@@ -44,10 +44,6 @@ std::vector<const Record*> records_of(const Views& views) {
   return records;
 }
 
-}  // namespace
-
-namespace {
-
 bool in_time(const Record& r) { return !r.history.empty() && r.history.back().time > 0; }
 
 /// Iterations, or of a flow in time its seconds.

@@ -48,6 +48,42 @@ TEST(Run, GoesOnFromItsStateOnAnyBackendToTheSameBits) {
   EXPECT_EQ(went_on.fields.p, straight.fields.p);
 }
 
+/// A run that was stopped by its limit and goes on beside one that was not.
+void expect_same_bits(RunSetup first, const RunSetup& longer) {
+  const TemporaryFolder folder;
+  const auto mesh = std::make_shared<const MeshResult>(build_mesh(first));
+  RunOptions options{.threads = 2, .state = folder / "brick.state"};
+  Watching nobody;
+  run(first, mesh, options, nobody);
+  const Record went_on = run(longer, mesh, options, nobody);
+  options.state = folder / "other.state";
+  const Record straight = run(longer, mesh, options, nobody);
+  ASSERT_EQ(went_on.history.size(), straight.history.size());
+  EXPECT_EQ(went_on.history.back().time, straight.history.back().time);
+  EXPECT_EQ(went_on.history.back().c.cd, straight.history.back().c.cd);
+  EXPECT_EQ(went_on.fields.u, straight.fields.u);
+  EXPECT_EQ(went_on.fields.p, straight.fields.p);
+}
+
+TEST(Run, InTimeGoesOnFromItsStateToTheSameBits) {
+  for (const auto model : {TurbulenceModel::sst, TurbulenceModel::sst_iddes}) {
+    RunSetup s = small_setup();
+    s.limits.iterations = 5, s.flow.turbulence = model;
+    s.time = TimeChoice{.step = 0.002, .duration = 0.006};
+    RunSetup longer = s;
+    longer.time->duration = 0.012;
+    expect_same_bits(s, longer);
+  }
+}
+
+TEST(Run, InFastAirGoesOnFromItsStateToTheSameBits) {
+  RunSetup s = small_setup();
+  s.limits.iterations = 6, s.conditions.fast = FastAir{}, s.conditions.speed = 100;
+  RunSetup longer = s;
+  longer.limits.iterations = 10;
+  expect_same_bits(s, longer);
+}
+
 TEST(Run, TheMeshIsNotTouched) {
   RunSetup s = small_setup();
   s.limits.iterations = 2;

@@ -12,17 +12,7 @@ using std::numbers::pi;
 /// Drag coefficient and length of the wake behind the cylinder, in diameters.
 Result cylinder(double reynolds, double cd, double wake) {
   constexpr int around = 160, across = 110;
-  constexpr double far = 60;
-  // Boundaries: cylinder, outflow (the half downstream), inflow, two sides. The ring runs from the
-  // top down the lee side.
-  VolumeMesh mesh = structured_mesh(
-      around, across, 1,
-      [&](const Vec3& a) {
-        const double r = 0.5 * std::pow(2 * far, a.y), angle = pi / 2 - 2 * pi * a.x;
-        return Vec3{r * std::cos(angle), r * std::sin(angle), 0.1 * a.z};
-      },
-      true);
-  part_boundary(mesh, 1, around / 2, "inflow");
+  const VolumeMesh mesh = ring_around_cylinder(around, across);
   FlowCase c = test::laminar(1 / reynolds, {test::wall(), test::outflow(), test::stream({1, 0, 0}),
                                             test::slip(), test::slip()});
   c.initial_velocity = {1, 0, 0};

@@ -1,4 +1,6 @@
+#include <cmath>
 #include <cstdio>
+#include <numbers>
 
 #include "validation.hpp"
 
@@ -43,6 +45,20 @@ int Solver::until_steady(const std::function<double()>& value, double change, in
     before = now;
   }
   return most;
+}
+
+VolumeMesh ring_around_cylinder(int around, int across) {
+  using std::numbers::pi;
+  constexpr double far = 60;
+  VolumeMesh mesh = structured_mesh(
+      around, across, 1,
+      [&](const Vec3& a) {
+        const double r = 0.5 * std::pow(2 * far, a.y), angle = pi / 2 - 2 * pi * a.x;
+        return Vec3{r * std::cos(angle), r * std::sin(angle), 0.1 * a.z};
+      },
+      true);
+  part_boundary(mesh, 1, around / 2, "inflow");
+  return mesh;
 }
 
 void part_boundary(VolumeMesh& mesh, std::size_t boundary, int count, const std::string& name) {

@@ -68,6 +68,11 @@ class Solver {
   FlowSolver solver_;
 };
 
+/// A ring of cells around a cylinder of diameter 1 in a stream 120 wide, the cells the finer the
+/// nearer. Boundaries: cylinder, outflow (the half downstream), inflow, two sides; the ring runs
+/// from the top down the lee side.
+VolumeMesh ring_around_cylinder(int around, int across);
+
 /// Parts a boundary in two: its first `count` faces keep the old name, the others get `name`.
 void part_boundary(VolumeMesh& mesh, std::size_t boundary, int count, const std::string& name);
 

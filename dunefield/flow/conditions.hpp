@@ -87,7 +87,7 @@ struct FlowOptions {
   std::function<std::pair<double, double>(const Vec3&)> turbulence_source;
 };
 
-/// One steady case: air, a condition for each boundary of the mesh in order, and a reference speed.
+/// One case: air, a condition for each boundary of the mesh in order, and a reference speed.
 struct FlowCase {
   Air air;
   std::vector<BoundaryCondition> conditions;

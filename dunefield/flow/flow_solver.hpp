@@ -1,4 +1,4 @@
-// One incompressible case, steady or in time, on one rank's share of the mesh.
+// One case, steady or in time, of slow or fast air, on one rank's share of the mesh.
 #pragma once
 
 #include <memory>

@@ -6,6 +6,7 @@
 
 #include <dunefield/campaign/evaluation_tables.hpp>
 #include <dunefield/campaign/flow_tables.hpp>
+#include <dunefield/campaign/sections.hpp>
 #include <dunefield/campaign/shape_table.hpp>
 #include <dunefield/campaign/table.hpp>
 
@@ -353,6 +354,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   c.ride = read_ride(t.table("ride"));
   read_shapes(t, c);
   c.conditions.belts = read_belts(t);
+  if (t.has("section")) c.tunnel.ahead = 30, c.tunnel.behind = 40;  // see tunnel_box
   read_tunnel(t.table("tunnel"), c);
   c.placing.centred = c.tunnel.half;
   for (Companion& one : c.companions) {
@@ -374,6 +376,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   read_reference(t.table("reference"), c);
   read_runs(t.table("runs"), c);
   read_variants(t.tables("variant"), c);
+  read_section(t, c);
   read_evaluation(t, c);
   check_that_there_is_a_vehicle(vehicles.front(), c);
   t.finish();

@@ -33,6 +33,14 @@ struct Change {
   std::string where;  ///< file and line
 };
 
+/// [section]: in two dimensions, of where a lengthwise plane cuts the vehicle.
+struct SectionChoice {
+  double at = 0;                  ///< y of the plane, at full size, m
+  bool ground = true;             ///< over the road; else in a stream without bounds
+  std::optional<double> chord{};  ///< m at full size; none: the longest way across the outline
+  bool by_height = false;         ///< coefficients refer to its height instead
+};
+
 /// Lengths in metres, speeds in m/s; paths as found from the campaign file's folder.
 struct Campaign {
   std::filesystem::path file;
@@ -46,6 +54,7 @@ struct Campaign {
   std::string vehicle_name = "vehicle";  ///< of the first, where there are several
   std::vector<Companion> companions;     ///< [[vehicle]] after the first
   Ride ride;                             ///< [ride]
+  std::optional<SectionChoice> section;  ///< [section]
 
   // What all runs have in common.
   TunnelOptions tunnel;      ///< [tunnel]

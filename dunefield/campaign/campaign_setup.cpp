@@ -9,6 +9,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/changes.hpp>
 #include <dunefield/campaign/paired_scatter.hpp>
+#include <dunefield/campaign/sections.hpp>
 #include <dunefield/campaign/together.hpp>
 #include <dunefield/geometry/frontal_area.hpp>
 
@@ -24,6 +25,7 @@ Vec3 common_shift(const Campaign& c, const Surface& base, Findings& findings) {
   Findings unsaid;
   const Surface first =
       base.size() > 0 ? base : variant_surface(c, c.variants.front(), base, unsaid);
+  if (c.section && !c.section->ground) return to_quarter_chord(first, section_plane(c));
   return placement(first, c.placing, findings);
 }
 
@@ -47,12 +49,15 @@ Vehicle variant_vehicle(const Campaign& c, const Campaign::Variant& v, const Sur
     throw InputError("variant '" + v.name + "' names vehicles, but there is one only",
                      key(c, "variant"), "write [[vehicle]] tables, or leave `vehicles` out");
   }
-  placed.frontal_area = frontal_area(placed.surface);
+  if (c.section) cut_to_section(placed, section_plane(c) + shift.y, findings);
+  placed.frontal_area = c.section ? bounds(placed.surface).size().z * section_depth
+                                  : frontal_area(placed.surface);
   return placed;
 }
 
 CommonFrame common_frame(const Campaign& c, const std::vector<Vehicle>& vehicles,
                          Findings& findings) {
+  if (c.section) return frame_of_section(c, vehicles, findings);
   const Vehicle& first = vehicles.front();
   if (!(first.frontal_area > 0))
     throw InputError("the vehicle has no frontal area above the road", c.file.string(),
@@ -366,7 +371,8 @@ CampaignSetup prepare(const Campaign& given) {
 std::vector<std::string> describe(const CampaignSetup& s) {
   const Campaign& c = s.campaign;
   std::vector<std::string> lines = s.variants.front().in_words();
-  lines.front() += fmt::format("; nose towards {} in the files", c.placing.nose);
+  if (!c.surfaces.empty())
+    lines.front() += fmt::format("; nose towards {} in the files", c.placing.nose);
   if (!c.ride.none())
     lines.push_back(
         fmt::format("ride       {:+.1f} mm front, {:+.1f} mm rear, pitch {:+.2f} deg "

@@ -40,6 +40,8 @@ struct MeshOptions {
   double plinth_cells = 0.7;  ///< plinth height in surface leaves; must not fall on a lattice plane
   LayerOptions layers;        ///< wall layers on the vehicle
   bool half = false;          ///< centre plane at y = 0
+  bool section = false;       ///< one cell across, of what the tunnel's middle plane cuts
+  bool road = true;           ///< of sections: whether the lower side of the tunnel is one
   /// Moves the lattice, in surface leaves, along x, and along y in whole models; for measuring mesh
   /// scatter. Along z it stands on the road
   Vec3 lattice_shift;
@@ -49,6 +51,11 @@ struct MeshOptions {
 /// Sets sizes and default boxes (wake, under-floor) for a vehicle of these bounds. @throw
 /// InputError for another name
 MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::string& where);
+
+/// The same for a section with a chord of this length, m. Its layers are resolved: 60 at most,
+/// whose first height is told by the flow.
+MeshOptions section_recipe(const std::string& name, double chord, const Box& section,
+                           const std::string& where);
 
 template <>
 inline constexpr auto members_of<RefinedBox> =
@@ -82,6 +89,8 @@ inline constexpr auto members_of<MeshOptions> =
                Member{"plinth_cells", &MeshOptions::plinth_cells},
                Member{"layers", &MeshOptions::layers},
                Member{"half", &MeshOptions::half},
+               Member{"section", &MeshOptions::section},
+               Member{"road", &MeshOptions::road},
                Member{"lattice_shift", &MeshOptions::lattice_shift}};
 static_assert(members_left_out<MeshOptions> == 0);
 

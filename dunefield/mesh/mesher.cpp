@@ -16,6 +16,7 @@
 #include <dunefield/mesh/layers/easing.hpp>
 #include <dunefield/mesh/mesh_findings.hpp>
 #include <dunefield/mesh/octree/sizing.hpp>
+#include <dunefield/mesh/planar/section_mesher.hpp>
 #include <dunefield/mesh/repair/mender.hpp>
 #include <dunefield/mesh/tunnel.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
@@ -176,6 +177,7 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid,
 
 double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& o) {
   check(o, vehicle, tunnel);
+  if (o.section) return build_section_mesh(vehicle, tunnel, o).mesh.cells;  // takes no time
   const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts),
                          o.plinth_cells * o.surface_size, numbers_of(vehicle, o.sheet_parts));
   const Octree octree = sized_octree(vehicle, tunnel, solid, o, {});
@@ -329,6 +331,7 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
                       const Progress& progress) {
   const auto start = std::chrono::steady_clock::now();
   check(options, vehicle, tunnel);
+  if (options.section) return build_section_mesh(vehicle, tunnel, options, progress);
   MeshOptions moved = options;
   std::string before;
   for (int lattice = 1;; ++lattice) try {

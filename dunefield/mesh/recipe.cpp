@@ -71,6 +71,34 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   return o;
 }
 
+MeshOptions section_recipe(const std::string& name, double chord, const Box& section,
+                           const std::string& where) {
+  struct Fineness {
+    const char* name;
+    double faces_along, cells_per_turn, gap_cells;
+  };
+  // Measured on NACA 0012 (docs/validation.md, "Sections").
+  constexpr Fineness all[] = {
+      {"sketch", 60, 60, 6}, {"scout", 120, 90, 8}, {"standard", 200, 140, 12}, {"fine", 400, 240, 16}};
+  const auto own = std::find_if(std::begin(all), std::end(all),
+                                [&](const Fineness& f) { return name == f.name; });
+  if (own == std::end(all))
+    throw InputError("'" + name + "' is no recipe", where, "use sketch, scout, standard or fine");
+  MeshOptions o;
+  o.section = true;
+  o.surface_size = chord / own->faces_along, o.cells_per_turn = own->cells_per_turn;
+  o.edge_size = o.surface_size / 8, o.smallest_size = o.surface_size / 16;
+  o.gap_cells = own->gap_cells, o.largest_size = o.surface_size * 4096, o.spread = 6;
+  o.layers.count = 60, o.layers.growth = 1.2;
+  const auto behind = [&](double lengths, double wide) {
+    return Box{{section.hi.x - 0.05 * chord, section.lo.y, section.lo.z - wide * chord},
+               {section.hi.x + lengths * chord, section.hi.y, section.hi.z + wide * chord}};
+  };
+  o.boxes.push_back({"wake", behind(0.4, 0.02), 2 * o.surface_size});
+  o.boxes.push_back({"far wake", behind(1.5, 0.1), 4 * o.surface_size});
+  return o;
+}
+
 Recipe recipe(const std::string& name) {
   fineness_of(name, "recipe");
   Recipe r;
@@ -90,16 +118,17 @@ std::optional<double> cells_of(const std::string& recipe) {
 }
 
 MeshOptions mesh_options(const Recipe& r, const std::vector<Box>& vehicles,
-                         const std::string& where) {
+                         const std::string& where, double section_chord) {
   const auto size = [](const Box& b) {
     return std::max(characteristic_length(b), 1.5 * b.size().z);
   };
   const auto longest =
       std::max_element(vehicles.begin(), vehicles.end(),
                        [&](const Box& a, const Box& b) { return size(a) < size(b); });
-  MeshOptions o = mesh_recipe(r.name, *longest, where);
+  MeshOptions o = section_chord > 0 ? section_recipe(r.name, section_chord, *longest, where)
+                                    : mesh_recipe(r.name, *longest, where);
   for (auto v = vehicles.begin(); v != vehicles.end(); ++v)
-    if (v != longest) add_boxes(o, *v, size(*v));
+    if (v != longest && !o.section) add_boxes(o, *v, size(*v));
   if (r.surface_size) {
     const double ratio = *r.surface_size / o.surface_size;
     for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size})

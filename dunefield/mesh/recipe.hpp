@@ -51,7 +51,8 @@ std::optional<double> cells_of(const std::string& recipe);
 
 /// What the recipe comes to for vehicles of these bounds, by the size of the longest; a wanted y+
 /// and a wanted number of cells are left to those who know the flow and the shape.
+/// @param section_chord of a section in two dimensions, m; 0: in three
 MeshOptions mesh_options(const Recipe& recipe, const std::vector<Box>& vehicles,
-                         const std::string& where);
+                         const std::string& where, double section_chord = 0);
 
 }  // namespace dunefield

@@ -8,6 +8,9 @@
 
 namespace dunefield {
 
+// In two dimensions what a body does to the air reaches far.
+constexpr double section_air = 60;
+
 double characteristic_length(const Box& vehicle) {
   const Vec3 size = vehicle.size();
   return std::max({size.x, size.y, size.z});
@@ -17,6 +20,12 @@ bool flies(const Box& vehicle) { return vehicle.lo.z > 0.5 * vehicle.size().z; }
 
 Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o, double counted) {
   const double length = counted > 0 ? counted : characteristic_length(vehicle);
+  if (o.section) {
+    const double high = o.height > 0 ? o.height * length : section_air * length,
+                 low = o.road ? 0 : vehicle.centre().z - 0.5 * high;
+    return {{vehicle.lo.x - o.ahead * length, o.section_at - 0.5 * section_depth, low},
+            {vehicle.hi.x + o.behind * length, o.section_at + 0.5 * section_depth, low + high}};
+  }
   const double section = frontal_area / o.blockage;
   const double width =
       o.width > 0 ? o.width * length : std::max(std::sqrt(section * 1.25), 3 * vehicle.size().y);

@@ -21,7 +21,13 @@ struct TunnelOptions {
   double height = 0;        ///< lengths, road to roof; 0: from `blockage`
   double blockage = 0.012;  ///< frontal area over tunnel section that sets width and height
   bool half = false;        ///< only y >= 0, mirrored at the centre plane
+  bool section = false;     ///< a slice of air one cell across, in two dimensions
+  double section_at = 0;    ///< the y that it is cut at, m
+  bool road = true;         ///< of sections: without one as much air below as above
 };
+
+/// A section is as deep as that, so that its forces are those of a metre.
+constexpr double section_depth = 1;
 
 /// The tunnel box: road at z = 0; for a half model the centre plane at y = 0.
 /// @param vehicle bounds of all variants together, so that all get the same box

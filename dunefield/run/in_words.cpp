@@ -11,6 +11,9 @@ constexpr double degrees = 57.29577951308232;
 
 std::string vehicle_words(const RunSetup& s) {
   const Vec3 v = bounds(s.vehicle.surface).size();
+  if (s.tunnel.section)
+    return fmt::format("section    {:.3f} m long, {:.3f} m high, cut at y = {:.3f} m; {} parts",
+                       v.x, v.z, s.tunnel.section_at, s.vehicle.surface.part_names.size());
   return fmt::format(
       "vehicle    {:.3f} m long, {:.3f} m wide, {:.3f} m high; {} parts, {} triangles", v.x, v.y,
       v.z, s.vehicle.surface.part_names.size(), s.vehicle.surface.size());
@@ -36,6 +39,9 @@ std::string group_words(const RunSetup& s) {
 
 std::string reference_words(const RunSetup& s) {
   const CommonFrame f = s.common_frame();
+  if (s.tunnel.section)
+    return fmt::format("reference  {:.4f} m2: {:.4f} m over a metre of span; length {:.4f} m",
+                       f.reference_area, f.reference_area / section_depth, f.reference_length);
   const bool given = f.reference_area != f.frontal_area;
   return fmt::format("reference  area {:.4f} m2{}, length {:.3f} m", f.reference_area,
                      given ? " (given)" : " (computed frontal area)", f.reference_length);
@@ -43,6 +49,10 @@ std::string reference_words(const RunSetup& s) {
 
 std::string tunnel_words(const RunSetup& s) {
   const Vec3 t = s.tunnel_box().size();
+  if (s.tunnel.section)
+    return fmt::format(
+        "tunnel     in two dimensions: {:.1f} m long, {:.1f} m high{}; blockage {:.2f} %", t.x, t.z,
+        s.tunnel.road ? "" : ", no road", 100 * s.blockage());
   RunChecks checks;
   checks.blockage = s.blockage();
   return fmt::format(
@@ -86,6 +96,11 @@ std::string road_words(const RunConditions& c) {
 
 std::string layer_words(const MeshOptions& o) {
   const LayerOptions& l = o.layers;
+  if (o.section)
+    return fmt::format(
+        "layers     {} at most, growth {:.2f}, first {:.3g} mm, up to cells as high as "
+        "long",
+        l.count, l.growth, 1000 * l.first_height);
   const double first = 1000 * l.first_at(o.surface_size);
   return fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}",
                      l.count, l.growth, first, first * l.sum(l.count),
@@ -106,8 +121,8 @@ std::vector<std::string> RunSetup::in_words() const {
                                     tunnel_words(*this)};
   if (!vehicle.group.empty()) lines.insert(lines.begin() + 1, group_words(*this));
   if (conditions.yaw != 0) lines.push_back(yaw_words(conditions));
-  lines.push_back(road_words(conditions));
-  lines.push_back(wheel_words(*this));
+  if (tunnel.road) lines.push_back(road_words(conditions));
+  if (!tunnel.section) lines.push_back(wheel_words(*this));
   lines.push_back(fmt::format("air        {:.3f} kg/m3, {:.3g} m2/s", conditions.air.density,
                               conditions.air.kinematic_viscosity));
   if (const auto& gas = conditions.fast)

@@ -64,6 +64,13 @@ Findings RunSetup::check() {
   return findings;
 }
 
+/// 0 of what is computed in three dimensions.
+double section_chord(const RunSetup& s) {
+  if (!s.tunnel.section) return 0;
+  const CommonFrame f = s.common_frame();
+  return f.vehicle_length > 0 ? f.vehicle_length : f.bounds.size().x;
+}
+
 /// A few cells through the depth of a core or fan.
 RefinedBox box_of(const AirDevice& d, double largest) {
   constexpr double cells = 4;
@@ -101,21 +108,24 @@ double RunSetup::coarseness() const {
   if (!recipe.surface_size || recipe.name == "sketch") return 1;
   const std::vector<Box> vehicles = boxes_of_vehicles(*this);
   const double usual =
-      dunefield::mesh_options(dunefield::recipe(recipe.name), vehicles, where).surface_size;
+      dunefield::mesh_options(dunefield::recipe(recipe.name), vehicles, where, section_chord(*this))
+          .surface_size;
   return std::max(1.0, *recipe.surface_size / usual);
 }
 
 MeshOptions RunSetup::mesh_options() const {
   const std::vector<Box> vehicles = boxes_of_vehicles(*this);
-  MeshOptions o = dunefield::mesh_options(recipe, vehicles, where);
-  o.half = tunnel.half;
+  MeshOptions o = dunefield::mesh_options(recipe, vehicles, where, section_chord(*this));
+  o.half = tunnel.half, o.road = tunnel.road;
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
   for (const AirDevice& d : devices) o.boxes.push_back(box_of(d, o.surface_size));
   for (const Opening& opening : openings) o.layers.without.push_back(opening.part);
   const LayerChoice& l = recipe.layers;
-  if (l.y_plus && o.layers.count > 0)
-    o.layers.first_height =
-        *l.y_plus / expected_y_plus(*this, 1, l.y_plus_speed.value_or(conditions.speed));
+  // Layers of a section are resolved, unless they are told otherwise.
+  const bool by_y_plus = l.y_plus || (o.section && !(o.layers.first_height > 0));
+  if (by_y_plus && o.layers.count > 0)
+    o.layers.first_height = l.y_plus.value_or(1) /
+                            expected_y_plus(*this, 1, l.y_plus_speed.value_or(conditions.speed));
   return o;
 }
 

@@ -70,6 +70,7 @@ class Checks {
           fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", length));
     if (!(s_.vehicle.frontal_area > 0))
       fault("the vehicle has no frontal area above the road", "", "check unit, nose and height");
+    if (s_.tunnel.section) return;  // profiles have no nose that could be told from a tail
     if (size.x < size.y)
       findings_.warn("the vehicle is wider than long: does the nose point where the set-up says?");
     // A vehicle's nose is lower than its tail, as a rule.
@@ -94,6 +95,8 @@ class Checks {
           c.speed));
     if (c.fast) fast_air();
     if (std::abs(c.yaw) > widest_yaw) fault("the yaw is over 45 degrees", "yaw", "check its unit");
+    if (c.yaw != 0 && s_.tunnel.section)
+      fault("a section has no side wind", "yaw", "leave the yaw out");
     if (c.yaw != 0 && s_.tunnel.half)
       fault("the yaw is not zero, but a half model has no side wind", "yaw",
             "set tunnel.half = false");
@@ -108,9 +111,9 @@ class Checks {
                               b.centre.x + b.length / 2 > s_.tunnel_box().hi.x))
         fault(fmt::format("a belt of {:.3g} m reaches beyond the tunnel", b.length), "belt",
               "make it shorter, or the tunnel longer");
-    if (!c.rolling_road)
+    if (!c.rolling_road && s_.tunnel.road)
       findings_.warn("the road is fixed: drag and lift are not those on the road");
-    if (!c.wheels_turn) findings_.warn("the wheels stand still");
+    if (!c.wheels_turn && !s_.tunnel.section) findings_.warn("the wheels stand still");
   }
 
   void fast_air() {
@@ -163,7 +166,7 @@ class Checks {
     const CommonFrame f = s_.common_frame();
     if (!(f.reference_area > 0) || !(f.reference_length > 0))
       return fault("reference area and length must be positive", "reference", "check them");
-    if (std::abs(f.reference_area / f.frontal_area - 1) > 0.1)
+    if (!s_.tunnel.section && std::abs(f.reference_area / f.frontal_area - 1) > 0.1)
       findings_.warn(
           fmt::format("the reference area {:.3f} m2 is far from the frontal area {:.3f} m2",
                       f.reference_area, f.frontal_area));
@@ -178,7 +181,7 @@ class Checks {
   void wheels() {
     const RunConditions& c = s_.conditions;
     const double road = c.speed_of_road();
-    if (c.rolling_road && s_.vehicle.wheels.empty())
+    if (c.rolling_road && s_.vehicle.wheels.empty() && !s_.tunnel.section)
       findings_.warn("the road moves but no wheels were found: nothing turns");
     for (const Wheel& w : s_.vehicle.wheels) {
       const double off = std::abs(w.radius / w.loaded_radius() - 1);

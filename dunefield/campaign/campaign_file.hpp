@@ -35,10 +35,11 @@ struct Change {
 
 /// [section]: in two dimensions, of where a lengthwise plane cuts the vehicle.
 struct SectionChoice {
-  double at = 0;                  ///< y of the plane, at full size, m
-  bool ground = true;             ///< over the road; else in a stream without bounds
-  std::optional<double> chord{};  ///< m at full size; none: the longest way across the outline
-  bool by_height = false;         ///< coefficients refer to its height instead
+  double at = 0;                      ///< y of the plane, at full size, m
+  bool ground = true;                 ///< over the road; else in a stream without bounds
+  std::optional<double> clearance{};  ///< of its lowest point over the road, m; none: as it is
+  std::optional<double> chord{};      ///< m at full size; none: the longest way across the outline
+  bool by_height = false;             ///< coefficients refer to its height instead
 };
 
 /// Lengths in metres, speeds in m/s; paths as found from the campaign file's folder.

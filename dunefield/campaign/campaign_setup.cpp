@@ -25,7 +25,8 @@ Vec3 common_shift(const Campaign& c, const Surface& base, Findings& findings) {
   Findings unsaid;
   const Surface first =
       base.size() > 0 ? base : variant_surface(c, c.variants.front(), base, unsaid);
-  if (c.section && !c.section->ground) return to_quarter_chord(first, section_plane(c));
+  if (c.section && (!c.section->ground || c.section->clearance))
+    return to_quarter_chord(first, section_plane(c));
   return placement(first, c.placing, findings);
 }
 
@@ -49,9 +50,9 @@ Vehicle variant_vehicle(const Campaign& c, const Campaign::Variant& v, const Sur
     throw InputError("variant '" + v.name + "' names vehicles, but there is one only",
                      key(c, "variant"), "write [[vehicle]] tables, or leave `vehicles` out");
   }
-  if (c.section) cut_to_section(placed, section_plane(c) + shift.y, findings);
-  placed.frontal_area = c.section ? bounds(placed.surface).size().z * section_depth
-                                  : frontal_area(placed.surface);
+  if (c.section) cut_to_section(placed, c, section_plane(c) + shift.y, findings);
+  placed.frontal_area =
+      c.section ? bounds(placed.surface).size().z * section_depth : frontal_area(placed.surface);
   return placed;
 }
 

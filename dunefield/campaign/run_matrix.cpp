@@ -96,8 +96,9 @@ std::string value_of(Table& t, const toml::node& node, const char* key) {
 }
 
 void check_setting_key(Table& t, const std::string& key) {
-  static const char* const known[] = {"vehicle", "ride",      "tunnel",  "mesh",  "flow",     "air",
-                                      "wheel",   "roughness", "variant", "shape", "reference"};
+  static const char* const known[] = {"vehicle", "ride",  "tunnel",    "mesh",
+                                      "flow",    "air",   "wheel",     "roughness",
+                                      "variant", "shape", "reference", "section"};
   const std::string head = key.substr(0, key.find('.'));
   const bool fits =
       key == yaw_key || (head != key && std::count(std::begin(known), std::end(known), head));
@@ -148,7 +149,7 @@ bool changes_the_vehicle(const Settings& settings) {
   return std::any_of(settings.begin(), settings.end(), [](const Setting& s) {
     const std::string head = s.key.substr(0, s.key.find('.'));
     return head == "vehicle" || head == "ride" || head == "variant" || head == "shape" ||
-           head == "wheel";
+           head == "wheel" || head == "section";
   });
 }
 

@@ -16,6 +16,9 @@ void read_section(Table& root, Campaign& c) {
   SectionChoice section;
   section.at = t.signed_quantity("at", Dimension::length, 0);
   section.ground = t.flag("ground", true);
+  section.clearance = t.quantity("clearance", Dimension::length);
+  if (section.clearance && !section.ground)
+    t.fail("clearance", "is given, but ground = false", "leave one of them out");
   section.chord = t.quantity("chord", Dimension::length);
   section.by_height = t.choice("reference", "chord", {"chord", "height"}) == "height";
   if (c.tunnel.half)
@@ -43,12 +46,14 @@ Vec3 to_quarter_chord(const Surface& upright, double y) {
   return {-(box.lo.x + 0.25 * box.size().x), 0, -box.centre().z};
 }
 
-void cut_to_section(Vehicle& v, double y, Findings& findings) {
+void cut_to_section(Vehicle& v, const Campaign& c, double y, Findings& findings) {
   v.surface = slab(outline_at(v.surface, y, findings), y, section_depth);
   std::vector<bool> cut(v.surface.part_names.size(), false);
   for (const int part : v.surface.part_of) cut[at(part)] = true;
   v.surface = select_parts(v.surface, cut);
   v.wheels.clear();
+  if (c.section->clearance)
+    translate(v.surface, {0, 0, *c.section->clearance * c.placing.scale - bounds(v.surface).lo.z});
 }
 
 CommonFrame frame_of_section(const Campaign& c, const std::vector<Vehicle>& vehicles,

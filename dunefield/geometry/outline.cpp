@@ -203,9 +203,10 @@ std::vector<OutlineLoop> united(const std::vector<OutlineLoop>& loops, double si
   bool any = false;
   std::vector<Piece> pieces = split_at_crossings(loops, any);
   const double aside = 1e-7 * size;
+  const Winding winding(loops);
   std::erase_if(pieces, [&](const Piece& p) {
     const Vec3 middle = (p.from + p.to) * 0.5, right = unit(to_the_right(p.to - p.from)) * aside;
-    return winding(loops, middle + right) > 0 || winding(loops, middle - right) <= 0;
+    return winding(middle + right) > 0 || winding(middle - right) <= 0;
   });
   std::vector<OutlineLoop> closed, open;
   Chaining(pieces).run(closed, open);
@@ -215,10 +216,10 @@ std::vector<OutlineLoop> united(const std::vector<OutlineLoop>& loops, double si
   return closed;
 }
 
-/// Points in the middle of a straight way, as the diagonals of flat sides leave them, are no points
-/// of the outline.
-void drop_straight_points(OutlineLoop& loop, double size) {
-  const double nothing = 1e-9 * size;
+/// Points in the middle of a straight way, as the diagonals of flat sides leave them, and those at
+/// the place of another one are no points of the outline.
+void drop_needless_points(OutlineLoop& loop, double size) {
+  const double nothing = 1e-9 * size, same_place = 1e-6 * size;
   OutlineLoop kept;
   const std::size_t n = loop.points.size();
   for (std::size_t i = 0; i < n; ++i) {
@@ -227,7 +228,7 @@ void drop_straight_points(OutlineLoop& loop, double size) {
     const bool same_part = loop.part_of[i] == loop.part_of[(i + n - 1) % n];
     const bool straight = std::abs(turn(before, p, after)) <= nothing * norm(after - before) &&
                           dot(p - before, after - p) >= 0;
-    if (same_part && straight) continue;
+    if ((same_part && straight) || norm(p - before) < same_place) continue;
     kept.points.push_back(p), kept.part_of.push_back(loop.part_of[i]);
   }
   if (kept.points.size() > 2) loop = std::move(kept);
@@ -263,16 +264,35 @@ Crossing crossing(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
   return {ca / (ca - cb), ac / (ac - ad), true};
 }
 
-int winding(const std::vector<OutlineLoop>& loops, const Vec3& p) {
-  int count = 0;
+Winding::Winding(const std::vector<OutlineLoop>& loops) {
+  std::size_t sides = 0;
+  for (const OutlineLoop& loop : loops)
+    for (const Vec3& p : loop.points) box_.include(p), ++sides;
+  rows_.resize(std::max<std::size_t>(1, sides));
   for (const OutlineLoop& loop : loops)
     for (std::size_t i = 0; i < loop.points.size(); ++i) {
-      const Vec3 &a = loop.points[i], b = loop.point(i + 1);
-      if ((a.z > p.z) == (b.z > p.z)) continue;
-      const double side = turn(a, b, p);
-      if (b.z > a.z && side > 0) ++count;
-      if (b.z < a.z && side < 0) --count;
+      const Side side{loop.points[i], loop.point(i + 1)};
+      const std::size_t last = row_of(std::max(side.from.z, side.to.z));
+      for (std::size_t row = row_of(std::min(side.from.z, side.to.z)); row <= last; ++row)
+        rows_[row].push_back(side);
     }
+}
+
+std::size_t Winding::row_of(double z) const {
+  const double share = (z - box_.lo.z) / std::max(1e-300, box_.size().z);
+  return std::min(rows_.size() - 1, static_cast<std::size_t>(
+                                        std::max(0.0, share * static_cast<double>(rows_.size()))));
+}
+
+int Winding::operator()(const Vec3& p) const {
+  if (p.x < box_.lo.x || p.x > box_.hi.x || p.z < box_.lo.z || p.z > box_.hi.z) return 0;
+  int count = 0;
+  for (const Side& s : rows_[row_of(p.z)]) {
+    if ((s.from.z > p.z) == (s.to.z > p.z)) continue;
+    const double side = turn(s.from, s.to, p);
+    if (s.to.z > s.from.z && side > 0) ++count;
+    if (s.to.z < s.from.z && side < 0) --count;
+  }
   return count;
 }
 
@@ -296,11 +316,78 @@ Outline outline_at(const Surface& surface, double y, Findings& findings) {
   outline.loops = united(closed, size, findings);
   std::erase_if(outline.loops,
                 [&](const OutlineLoop& l) { return std::abs(l.area()) < speck * size * size; });
-  for (OutlineLoop& loop : outline.loops) drop_straight_points(loop, size);
+  for (OutlineLoop& loop : outline.loops) drop_needless_points(loop, size);
   if (outline.loops.empty())
     throw InputError("the section has sheets only, and no body", "section",
                      "give the parts a thickness, or cut elsewhere");
   return outline;
+}
+
+namespace {
+
+/// A place so far along a loop from a point of it, and the number of the side that it lies on.
+struct PlaceAlong {
+  Vec3 place;
+  std::size_t side;
+};
+PlaceAlong along(const OutlineLoop& loop, std::size_t from, double way, bool ahead) {
+  const std::size_t n = loop.points.size();
+  std::size_t i = from;
+  for (std::size_t step = 0; step < n; ++step) {
+    const std::size_t j = (i + (ahead ? 1 : n - 1)) % n;
+    const Vec3 side = loop.points[j] - loop.points[i];
+    if (const double length = norm(side); way > length) {
+      way -= length, i = j;
+      continue;
+    }
+    return {loop.points[i] + unit(side) * way, ahead ? i : j};
+  }
+  return {loop.points[i], i};
+}
+
+/// Half of the way round a loop at most. 0: the sides never come so far apart.
+double way_to_width(const OutlineLoop& loop, std::size_t corner, double gap) {
+  double round = 0;
+  for (std::size_t i = 0; i < loop.points.size(); ++i)
+    round += norm(loop.point(i + 1) - loop.points[i]);
+  for (double way = 0.5 * gap; way < 0.25 * round; way += 0.5 * gap)
+    if (norm(along(loop, corner, way, true).place - along(loop, corner, way, false).place) >= gap)
+      return way;
+  return 0;
+}
+
+bool fill_one_wedge(OutlineLoop& loop, double gap, Findings& findings) {
+  constexpr double acute = -2.2;  // rad that the outline turns back by: 54 degrees of air are left
+  const std::size_t n = loop.points.size();
+  for (std::size_t i = 0; i < n; ++i) {
+    const Vec3 in = loop.points[i] - loop.points[(i + n - 1) % n],
+               out = loop.point(i + 1) - loop.points[i];
+    if (std::atan2(turn({}, in, out), dot(in, out)) > acute) continue;
+    const double way = way_to_width(loop, i, gap);
+    if (way == 0) continue;
+    const PlaceAlong last = along(loop, i, way, false), next = along(loop, i, way, true);
+    findings.note(
+        fmt::format("a wedge of air narrower than {:.2g} mm is filled at x = {:.3f}, z = {:.3f} m",
+                    1000 * gap, loop.points[i].x, loop.points[i].z));
+    OutlineLoop kept;
+    kept.points = {last.place, next.place};
+    kept.part_of = {loop.part_of[i], loop.part_of[next.side]};
+    for (std::size_t k = next.side + 1; k % n != (last.side + 1) % n; ++k)
+      kept.points.push_back(loop.points[k % n]), kept.part_of.push_back(loop.part_of[k % n]);
+    if (kept.points.size() < 4) return false;
+    loop = std::move(kept);
+    return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+void fill_wedges(Outline& outline, double gap, Findings& findings) {
+  constexpr int most = 100;  // per outline: each one can leave another
+  for (OutlineLoop& loop : outline.loops)
+    for (int k = 0; k < most && fill_one_wedge(loop, gap, findings); ++k) {
+    }
 }
 
 Surface slab(const Outline& outline, double y, double depth) {

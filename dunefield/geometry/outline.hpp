@@ -32,6 +32,10 @@ struct Outline {
 /// @throw InputError where nothing is cut, where an outline has a gap, or one crosses itself
 Outline outline_at(const Surface& surface, double y, Findings& findings);
 
+/// Wedges of air that taper to less than `gap` between two sides of an outline are filled up to
+/// where they are that wide, and told.
+void fill_wedges(Outline& outline, double gap, Findings& findings);
+
 /// The outline drawn out sideways, from y - depth / 2 to y + depth / 2, its ends open.
 Surface slab(const Outline& outline, double y, double depth);
 
@@ -51,7 +55,19 @@ struct Crossing {
 };
 Crossing crossing(const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d);
 
-/// How often closed lines run round a point, to the left.
-int winding(const std::vector<OutlineLoop>& loops, const Vec3& point);
+/// How often closed lines run round points, to the left. Sides are found by their height.
+class Winding {
+ public:
+  explicit Winding(const std::vector<OutlineLoop>& loops);
+  int operator()(const Vec3& point) const;
+
+ private:
+  struct Side {
+    Vec3 from, to;
+  };
+  std::size_t row_of(double z) const;
+  Box box_;
+  std::vector<std::vector<Side>> rows_;
+};
 
 }  // namespace dunefield

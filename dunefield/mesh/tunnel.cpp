@@ -16,7 +16,10 @@ double characteristic_length(const Box& vehicle) {
   return std::max({size.x, size.y, size.z});
 }
 
-bool flies(const Box& vehicle) { return vehicle.lo.z > 0.5 * vehicle.size().z; }
+bool flies(const Box& vehicle) {
+  const double below = -0.25 * vehicle.size().z;  // what no tyre is pressed in by: there is no road
+  return vehicle.lo.z > 0.5 * vehicle.size().z || vehicle.lo.z < below;
+}
 
 Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o, double counted) {
   const double length = counted > 0 ? counted : characteristic_length(vehicle);

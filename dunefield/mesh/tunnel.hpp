@@ -10,7 +10,8 @@ namespace dunefield {
 /// refer to: the length of nearly all vehicles, but the width of a wing, the height of a plate
 /// across the stream.
 double characteristic_length(const Box& vehicle);
-/// True for a body alone in the stream, more than half its height above the road.
+/// True for a body alone in the stream: more than half its height above the road, or where there is
+/// none.
 bool flies(const Box& vehicle);
 
 /// Tunnel size in those lengths, the width and height also from the blockage allowed.

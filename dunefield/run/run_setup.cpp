@@ -40,7 +40,8 @@ std::vector<Box> boxes_of_vehicles(const RunSetup& s) {
   std::vector<Box> vehicles;
   for (const VehicleGroup& g : s.vehicle.group)
     if (g.present) vehicles.push_back(g.bounds);
-  if (vehicles.empty()) vehicles = {s.common_frame().bounds};
+  if (vehicles.empty())  // a section's wake follows its incidence
+    vehicles = {s.tunnel.section ? bounds(s.vehicle.surface) : s.common_frame().bounds};
   return vehicles;
 }
 
@@ -55,7 +56,8 @@ Findings RunSetup::check_speed() const {
 Findings RunSetup::check() {
   Findings findings = vehicle.findings;
   refuse(find_faults(*this, findings));
-  if (const auto usual = cells_of(recipe.name); usual && !recipe.surface_size)
+  // A section has so few cells that its sizes alone decide.
+  if (const auto usual = cells_of(recipe.name); usual && !recipe.surface_size && !tunnel.section)
     recipe.target_cells = recipe.target_cells.value_or(*usual * (tunnel.half ? 1 : 2));
   if (recipe.target_cells) {
     recipe.surface_size = size_for_target(*this, *recipe.target_cells);
@@ -124,8 +126,8 @@ MeshOptions RunSetup::mesh_options() const {
   // Layers of a section are resolved, unless they are told otherwise.
   const bool by_y_plus = l.y_plus || (o.section && !(o.layers.first_height > 0));
   if (by_y_plus && o.layers.count > 0)
-    o.layers.first_height = l.y_plus.value_or(1) /
-                            expected_y_plus(*this, 1, l.y_plus_speed.value_or(conditions.speed));
+    o.layers.first_height =
+        l.y_plus.value_or(1) / expected_y_plus(*this, 1, l.y_plus_speed.value_or(conditions.speed));
   return o;
 }
 

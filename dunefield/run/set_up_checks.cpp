@@ -65,7 +65,7 @@ class Checks {
     if (length > longest || length < shortest)
       fault(fmt::format("the vehicle is {:.4g} m long", length), "vehicle.unit",
             "give the unit of the files' numbers: m, mm, cm, in or ft");
-    else if (length > likely_longest || length < likely_shortest)
+    else if (!s_.tunnel.section && (length > likely_longest || length < likely_shortest))
       findings_.warn(
           fmt::format("the vehicle is {:.4g} m long: is the unit of the files right?", length));
     if (!(s_.vehicle.frontal_area > 0))

@@ -42,6 +42,7 @@ std::vector<Case> aerofoil_cases();
 std::vector<Case> tandem_cases();
 std::vector<Case> unsteady_cases();
 std::vector<Case> wheel_cases();
+std::vector<Case> section_cases();
 
 /// Set by --trace: what is watched is printed as it settles.
 inline bool trace = false;

@@ -94,8 +94,6 @@ class Builder {
       front_loops_.push_back(std::move(front));
     }
     out_.layer_cells = out_.cells;
-    for (const OutlineLoop& loop : front_loops_)
-      for (const Vec3& p : loop.points) front_box_.include(p);
   }
 
   int node(int x, int z) {
@@ -183,12 +181,9 @@ class Builder {
       }
   }
 
-  bool in_air(const Vec3& p) const {
-    return !front_box_.contains(p) || winding(front_loops_, p) == 0;
-  }
-
   /// Edges from the strands: those of squares as far as they lie in the air, all of the fronts.
   void keep_air() {
+    const Winding winding(front_loops_);
     std::vector<std::vector<int>> stations(grid_.size());
     std::vector<std::vector<char>> air(grid_.size());
     parallel_for(
@@ -196,8 +191,9 @@ class Builder {
         [&](std::size_t g) {
           stations[g] = grid_[g].stations();
           for (std::size_t k = 0; k + 1 < stations[g].size(); ++k)
-            air[g].push_back(in_air(
-                (out_.points[at(stations[g][k])] + out_.points[at(stations[g][k + 1])]) * 0.5));
+            air[g].push_back(
+                winding((out_.points[at(stations[g][k])] + out_.points[at(stations[g][k + 1])]) *
+                        0.5) == 0);
         },
         256);
     first_open_edge_ = out_.edges.size();
@@ -262,7 +258,6 @@ class Builder {
   std::vector<Strand> grid_, fronts_;
   std::vector<int> grid_side_, grid_leaf_, behind_front_;
   std::vector<OutlineLoop> front_loops_;
-  Box front_box_;
   std::unordered_map<std::uint64_t, int> nodes_;
   std::size_t first_open_edge_ = 0;
 };

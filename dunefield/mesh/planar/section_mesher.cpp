@@ -16,6 +16,7 @@ namespace dunefield {
 namespace {
 
 constexpr int most_lattices = 6;
+constexpr double narrowest_wedge = 2;  // smallest faces
 // roots by which the squares move when a mesh has failed, and before the first
 const Vec3 lattice_step{0.3819660113, 0, 0.2360679775}, first_shift{0.0137, 0, 0.0071};
 
@@ -230,9 +231,38 @@ LayerReport report_of(const std::vector<WallColumns>& walls, const std::vector<s
   return report;
 }
 
-MeshResult mesh_on_squares(const std::vector<WallColumns>& walls,
-                           const std::vector<std::string>& parts, const Box& tunnel,
-                           const MeshOptions& o, const Vec3& shift, const Progress& progress) {
+/// Makes layers thinner where their cells are folded. @return how many columns
+int thin_folded_columns(const VolumeMesh& m, std::vector<WallColumns>& walls) {
+  std::vector<char> folded(at(m.cells), 0);
+  const auto check = [&](int f, int cell, double sign) {
+    const double height =
+        sign * dot(m.face_area[at(f)], m.face_centre[at(f)] - m.cell_centre[at(cell)]);
+    if (!(height > 0)) folded[at(cell)] = 1;
+  };
+  for (int f = 0; f < m.faces(); ++f) {
+    check(f, m.cell_below[at(f)], 1);
+    if (f < m.interior_faces()) check(f, m.cell_above[at(f)], -1);
+  }
+  int thinned = 0;
+  std::size_t cell = 0;
+  for (WallColumns& w : walls)
+    for (std::size_t i = 0; i < w.rays.size(); ++i, cell += at(w.layers)) {
+      const auto first = folded.begin() + static_cast<std::ptrdiff_t>(cell);
+      if (std::find(first, first + w.layers, 1) == first + w.layers) continue;
+      for (Ray* ray : {&w.rays[i], &w.rays[w.next(i)]}) ray->thickness *= 0.6;
+      ++thinned;
+    }
+  return thinned;
+}
+
+/// The mesh fails its own checks; on other squares it may not.
+struct Unsound : MeshError {
+  using MeshError::MeshError;
+};
+
+MeshResult mesh_on_squares(std::vector<WallColumns>& walls, const std::vector<std::string>& parts,
+                           const Box& tunnel, const MeshOptions& o, const Vec3& shift,
+                           const Progress& progress) {
   MeshResult result;
   const std::vector<SizeSource> sources = sources_of(walls);
   const Quadtree tree = squares(tunnel, SquareSizes(sources, o), o, shift);
@@ -247,7 +277,8 @@ MeshResult mesh_on_squares(const std::vector<WallColumns>& walls,
   result.quality = measure_quality(result.mesh);
   if (!result.quality.sound()) {
     const Vec3& p = result.quality.smallest_volume_at;
-    throw MeshError(
+    thin_folded_columns(result.mesh, walls);
+    throw Unsound(
         fmt::format("the section's mesh fails its own checks near x = {:.4f}, z = {:.4f} m "
                     "({} pyramids not positive)",
                     p.x, p.z, result.quality.negative_pyramids),
@@ -263,13 +294,13 @@ MeshResult build_section_mesh(const Surface& vehicle, const Box& tunnel, const M
   const auto start = std::chrono::steady_clock::now();
   Findings findings;
   progress("outline", 0);
-  const Outline outline = outline_at(vehicle, tunnel.centre().y, findings);
+  Outline outline = outline_at(vehicle, tunnel.centre().y, findings);
+  fill_wedges(outline, narrowest_wedge * std::max(o.smallest_size, o.surface_size / 16), findings);
   if (o.road && outline.bounds().lo.z <= 0)
     throw InputError("the section reaches the road, where the air between would end", "section",
                      "cut beside the wheels, raise it, or write ground = false");
   progress("layers", 0.2);
-  const std::vector<WallColumns> walls =
-      wall_columns(wall_lines(outline, o, o.road), o.layers, o.road);
+  std::vector<WallColumns> walls = wall_columns(wall_lines(outline, o, o.road), o.layers, o.road);
   Vec3 shift = first_shift;
   for (int lattice = 1;; ++lattice) try {
       MeshResult result = mesh_on_squares(walls, outline.part_names, tunnel, o, shift, progress);

@@ -43,15 +43,11 @@ class Merger {
 
   int run() {
     int merged = 0;
-    for (int c = m_.layer_cells; c < m_.cells; ++c) {
-      // What a small cell was merged into may be small as well.
-      for (int own = root(c); is_small(own) || !seen_from_centre(own); own = root(c)) {
-        if (!merge(own)) break;
-        ++merged;
-      }
-    }
+    constexpr int most = 8;  // what a cell was merged into may need another one as well
     for (int c = m_.layer_cells; c < m_.cells; ++c)
-      if (into_[at(c)] == c && lies_aslant(c) && merge(c)) ++merged;
+      for (int k = 0; k < most && mend(root(c)); ++k) ++merged;
+    for (int c = m_.layer_cells; c < m_.cells; ++c)
+      if (into_[at(c)] == c && lies_aslant(c) && merge(c, m_.layer_cells, false)) ++merged;
     renumber();
     return merged;
   }
@@ -125,20 +121,30 @@ class Merger {
     });
   }
 
+  /// A folded cell goes with any neighbour, a small one only with whom it makes a good cell.
+  bool mend(int cell) {
+    if (cell < m_.layer_cells) return false;
+    if (!seen_from_centre(cell))
+      return merge(cell, m_.layer_cells, false) || merge(cell, 0, false) ||
+             merge(cell, m_.layer_cells, true);
+    return is_small(cell) && merge(cell, m_.layer_cells, false);
+  }
+
   /// Into the neighbour of the longest common side with which it makes one closed line.
-  bool merge(int cell) {
+  /// @param first_cell those before it take nothing
+  /// @param any_shape also one that is folded
+  bool merge(int cell, int first_cell, bool any_shape) {
     std::map<int, double> common;
     for (const int e : edges_of_[at(cell)])
-      if (const int other = other_side(e, cell); other >= m_.layer_cells)
+      if (const int other = other_side(e, cell); other >= first_cell)
         common[other] +=
             norm(m_.points[at(m_.edges[at(e)].to)] - m_.points[at(m_.edges[at(e)].from)]);
     std::vector<std::pair<double, int>> by_length;
     for (const auto& [other, length] : common) by_length.push_back({-length, other});
     std::sort(by_length.begin(), by_length.end());
-    for (const bool any_shape : {false, true})
-      for (const auto& [length, other] : by_length)
-        if (merge_into(other, cell, any_shape)) return true;
-    return false;
+    return std::any_of(by_length.begin(), by_length.end(), [&](const auto& candidate) {
+      return merge_into(candidate.second, cell, any_shape);
+    });
   }
 
   bool merge_into(int other, int cell, bool any_shape) {

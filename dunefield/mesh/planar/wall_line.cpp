@@ -108,7 +108,11 @@ class Curve {
     for (std::size_t i = 0; i < size(); ++i) {
       const double own = sagitta(i),
                    beside = std::max(sagitta(before(i)), sagitta((i + 1) % size()));
-      bulge_[i] = own > 2 * beside ? 2 * beside / own : 1;
+      const double shorter = std::min(norm(way(before(i))), norm(way((i + 1) % size())));
+      constexpr double much_longer = 4;
+      bulge_[i] = norm(way(i)) > much_longer * shorter ? 0
+                  : own > 2 * beside                   ? 2 * beside / own
+                                                       : 1;
     }
   }
 
@@ -196,6 +200,31 @@ void fit_to_gaps(std::vector<std::vector<Sample>>& lines, const MeshOptions& o, 
         16);
 }
 
+/// Where points of the wall must lie; the first sample where there is none.
+std::vector<std::size_t> starts_of_pieces(const std::vector<Sample>& line) {
+  std::vector<std::size_t> starts;
+  for (std::size_t i = 0; i < line.size(); ++i)
+    if (line[i].starts_piece) starts.push_back(i);
+  if (starts.empty()) starts = {0};
+  return starts;
+}
+
+constexpr int fewest_faces = 3;        // on a piece, a blunt base say
+constexpr double least_of_base = 0.2;  // of the smallest size: shorter faces a base does not make
+
+/// Faces beside short pieces are not much longer than theirs.
+void fit_to_short_pieces(std::vector<Sample>& line, double smallest) {
+  const std::vector<std::size_t> starts = starts_of_pieces(line);
+  for (std::size_t i = 0; starts.size() > 1 && i < starts.size(); ++i) {
+    const std::size_t to = i + 1 < starts.size() ? starts[i + 1] : starts[0] + line.size();
+    double length = 0;
+    for (std::size_t k = starts[i]; k < to; ++k) length += line[k % line.size()].along;
+    for (Sample* end : {&line[starts[i]], &line[to % line.size()]})
+      end->spacing =
+          std::min(end->spacing, std::max(length / fewest_faces, least_of_base * smallest));
+  }
+}
+
 /// No spacing changes faster along the wall than `steepest`.
 void ease_spacing(std::vector<Sample>& line) {
   const std::size_t n = line.size();
@@ -211,14 +240,17 @@ void ease_spacing(std::vector<Sample>& line) {
 
 /// Points between two places that must have one, as the spacing asks for.
 void place_points(const Curve& c, const std::vector<Sample>& line, std::size_t from, std::size_t to,
-                  WallLine& wall) {
+                  double smallest, WallLine& wall) {
   const std::size_t n = line.size();
   std::vector<double> counted = {0};
   for (std::size_t k = from; k < to; ++k) {
     const Sample &a = line[k % n], &b = line[(k + 1) % n];
     counted.push_back(counted.back() + a.along * 2 / (a.spacing + b.spacing));
   }
-  const int faces = std::max(1, static_cast<int>(std::lround(counted.back())));
+  double length = 0;
+  for (std::size_t k = from; k < to; ++k) length += line[k % n].along;
+  const int fewest = length > fewest_faces * least_of_base * smallest ? fewest_faces : 1;
+  const int faces = std::max(fewest, static_cast<int>(std::lround(counted.back())));
   std::size_t k = 0;
   for (int f = 0; f < faces; ++f) {
     const double wanted = counted.back() * f / faces;
@@ -232,15 +264,12 @@ void place_points(const Curve& c, const std::vector<Sample>& line, std::size_t f
   }
 }
 
-WallLine wall_line(const Curve& c, const std::vector<Sample>& line) {
+WallLine wall_line(const Curve& c, const std::vector<Sample>& line, double smallest) {
   WallLine wall;
-  std::vector<std::size_t> starts;
-  for (std::size_t i = 0; i < line.size(); ++i)
-    if (line[i].starts_piece) starts.push_back(i);
-  if (starts.empty()) starts = {0};
+  const std::vector<std::size_t> starts = starts_of_pieces(line);
   for (std::size_t i = 0; i < starts.size(); ++i)
     place_points(c, line, starts[i],
-                 i + 1 < starts.size() ? starts[i + 1] : starts[0] + line.size(), wall);
+                 i + 1 < starts.size() ? starts[i + 1] : starts[0] + line.size(), smallest, wall);
   if (wall.size() < 8)
     throw MeshError(fmt::format("an outline near x = {:.3f}, z = {:.3f} m gets {} faces only",
                                 wall.points[0].x, wall.points[0].z, wall.size()),
@@ -281,8 +310,9 @@ std::vector<WallLine> wall_lines(const Outline& outline, const MeshOptions& o, b
   fit_to_gaps(lines, o, road);
   std::vector<WallLine> walls;
   for (std::size_t l = 0; l < lines.size(); ++l) {
+    fit_to_short_pieces(lines[l], o.smallest_size);
     ease_spacing(lines[l]);
-    walls.push_back(wall_line(curves[l], lines[l]));
+    walls.push_back(wall_line(curves[l], lines[l], o.smallest_size));
   }
   measure_room(walls, road);
   return walls;

@@ -43,7 +43,7 @@ void add_surface(CLI::App* c, Arguments& a) {
 }
 
 void add_campaign_or_surface(CLI::App* c, Arguments& a) {
-  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY, STEP files")
+  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY, STEP, glTF, 3MF files")
       ->required();
   add_into(c, a), add_ranks(c, a), add_surface(c, a);
 }
@@ -53,7 +53,7 @@ void add_inspect(CLI::App& app, Arguments& a) {
                                    "Say what a surface holds and how healthy it is: parts, size, "
                                    "stance, wheels, holes, flipped and doubled facets, crossings, "
                                    "thickness.");
-  c->add_option("surface", a.inspect.files, "STL, OBJ, PLY or STEP files")->required();
+  c->add_option("surface", a.inspect.files, "STL, OBJ, PLY, STEP, glTF or 3MF files")->required();
   add_stance(c, a.inspect.unit, a.inspect.nose, a.inspect.up);
   c->add_option("--picture", a.inspect.picture, "write a PNG with the findings marked");
   c->footer("Example: dunefield inspect van.stl --unit mm --picture health.png");
@@ -62,7 +62,7 @@ void add_inspect(CLI::App& app, Arguments& a) {
 void add_mend(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "mend", "Mend a surface and write it as a new file. A dirty surface can be meshed without.");
-  c->add_option("surface", a.mend.files, "STL, OBJ, PLY or STEP files")->required();
+  c->add_option("surface", a.mend.files, "STL, OBJ, PLY, STEP, glTF or 3MF files")->required();
   c->add_option("--into", a.mend.into, "the file to write (STL)")->required();
   c->add_option("--unit", a.mend.unit, "length unit of the files: m, mm, cm, in, ft");
   c->add_option("--weld", a.mend.weld, "points nearer than that become one, like \"0.1 mm\"");
@@ -81,7 +81,7 @@ void add_start(CLI::App& app, Arguments& a) {
       "start",
       "Write a commented campaign file for a surface: unit, stance and wheels are guessed and "
       "told.");
-  c->add_option("surface", a.files, "STL, OBJ, PLY or STEP files")->required();
+  c->add_option("surface", a.files, "STL, OBJ, PLY, STEP, glTF or 3MF files")->required();
   c->add_option("--into", a.into, "the file to write (default: beside the surface, .toml)");
   add_surface(c, a);
   c->footer("Example: dunefield start van.stl --speed \"90 km/h\"");

@@ -183,6 +183,33 @@ TEST(Examples, TheColumnRunsInTimeAndItsSlotBlows) {
   EXPECT_NEAR(s.variants[0].time_step(), 4e-3, 1e-12);
 }
 
+TEST(Examples, TheProfileIsTurnedInOneFrame) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/aerofoil.toml"));
+  ASSERT_EQ(s.matrix().size(), 4u);
+  for (const MatrixRun& r : s.matrix()) {
+    const RunSetup run = s.run(r);
+    EXPECT_NEAR(run.reference().frontal_area, 1, 1e-3);
+    EXPECT_EQ(run.tunnel_box().lo.x, s.variants[0].tunnel_box().lo.x);
+  }
+}
+
+TEST(Examples, TheWingComesNearerToTheRoad) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/wing-near-road.toml"));
+  double before = 1;
+  for (const MatrixRun& r : s.matrix()) {
+    const double clearance = bounds(s.run(r).vehicle.surface).lo.z;
+    EXPECT_LT(clearance, before);
+    before = clearance;
+  }
+  EXPECT_NEAR(before, 0.03, 1e-9);
+}
+
+TEST(Examples, TwoVansShareATunnelThatHoldsTheWidestGap) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/two-vans.toml"));
+  EXPECT_EQ(s.matrix().size(), 4u) << "one alone has no gap";
+  EXPECT_GT(s.frame().bounds.size().x, 2 * 5 + 10);
+}
+
 TEST(Examples, EachVariantMayBringAVehicleOfItsOwn) {
   const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bodies.toml"));
   ASSERT_EQ(s.variants.size(), 3u);

@@ -1,4 +1,4 @@
-// Surface files of any kind we read: STL, OBJ, PLY, STEP. What a file is, its content decides; the
+// Surface files of any kind we read: STL, OBJ, PLY, STEP, glTF, 3MF. What a file is, its content decides; the
 // name only when that is open.
 #pragma once
 

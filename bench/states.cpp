@@ -2,6 +2,7 @@
 // and from another variant, each until it is settled, and how far apart these end:
 //   build/release/bin/states [vehicle ...] [--recipe scout] [--ranks 2]
 #include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <filesystem>
 
@@ -39,16 +40,17 @@ void print(const std::string& vehicle, const Way& way) {
   std::fflush(stdout);
 }
 
-/// The most that the ways differ by, beside what their intervals leave open.
+/// The most that the ways differ by, beside what both intervals leave open.
 void print_spread(const std::string& vehicle, const std::vector<Way>& ways) {
-  double least = 1e300, most = -1e300, open = 0;
-  for (const Way& w : ways)
-    least = std::min(least, w.figures.cd.mean), most = std::max(most, w.figures.cd.mean),
-    open = std::max(open, w.figures.cd.half_interval);
-  const double middle = 0.5 * (least + most);
-  fmt::print("| {} | spread | {:.2f} % of CD; intervals {:.2f} % | | | {} | |\n", vehicle,
-             100 * (most - least) / middle, 100 * open / middle,
-             most - least > 2 * open ? "several states" : "one state");
+  const auto [least, most] = std::minmax_element(
+      ways.begin(), ways.end(),
+      [](const Way& a, const Way& b) { return a.figures.cd.mean < b.figures.cd.mean; });
+  const WindowMean &low = least->figures.cd, &high = most->figures.cd;
+  const double apart = high.mean - low.mean,
+               open = std::hypot(low.half_interval, high.half_interval);
+  fmt::print("| {} | spread | {:.2f} +- {:.2f} % of CD | | | {} | |\n", vehicle,
+             100 * apart / low.mean, 100 * open / low.mean,
+             apart > open ? "more than one state" : "one state");
   std::fflush(stdout);
 }
 

@@ -53,7 +53,7 @@ void ConsoleWatcher::ended(const Figures& f, const Findings& findings,
   const DisplayUnits& u = console_.units();
   console_.line(fmt::format("{:<10} {} iterations, {}; CD {}, CL {}, drag {} {}, {}",
                             f.status == RunStatus::not_converged ? "ended" : words(f.status),
-                            f.iterations, clock_time(f.seconds), with_interval(f.cd, 4),
+                            f.iterations, clock_time(f.seconds), drag_with_interval(f.cd),
                             with_interval(f.cl, 3), u.in(u.force, f.drag, 1), u.force.name,
                             u.power_text(f.drag * f.run.speed)));
   console_.line("written    " + folder.string());

@@ -62,7 +62,7 @@ void tell_state(const Record& r, Console& console) {
   if (r.status != RunStatus::stopped) return;
   const Figures f = r.figures();
   console.line(fmt::format("now        {}: iteration {}; CD {}, CL {}, drag {:.1f} N",
-                           r.run.variant, f.iterations, with_interval(f.cd, 4),
+                           r.run.variant, f.iterations, drag_with_interval(f.cd),
                            with_interval(f.cl, 3), f.drag));
 }
 

@@ -127,8 +127,8 @@ int independence(const fs::path& file, const std::vector<std::string>& recipes,
     start = below / run_name(setup, which);
     const Figures f = read_figures(start);
     meshes.push_back({static_cast<double>(f.cells), f.cd.mean, f.cd.half_interval});
-    rows.push_back({recipe, std::to_string(f.cells), with_interval(f.cd, 4), with_interval(f.cl, 3),
-                    words(f.status)});
+    rows.push_back({recipe, std::to_string(f.cells), drag_with_interval(f.cd),
+                    with_interval(f.cl, 3), words(f.status)});
   }
   if (!ranks.is_root()) return exit_code::done;
   const Extrapolated x = extrapolated(meshes);

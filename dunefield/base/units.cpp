@@ -40,6 +40,8 @@ const std::vector<Unit>& units() {
       {"mm2/s", Dimension::kinematic_viscosity, 1e-6},
       {"K", Dimension::temperature, 1},
       {"degC", Dimension::temperature, 1, 273.15},
+      {"W/m2", Dimension::heat_flux, 1},
+      {"kW/m2", Dimension::heat_flux, 1000},
       {"m2", Dimension::area, 1},
       {"cm2", Dimension::area, 1e-4},
       {"s", Dimension::time, 1},

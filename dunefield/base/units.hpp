@@ -18,6 +18,7 @@ enum class Dimension {
   density,
   kinematic_viscosity,
   temperature,
+  heat_flux,
   area,
   time,
   mass,

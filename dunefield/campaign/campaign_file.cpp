@@ -309,11 +309,19 @@ void read_reference(Table t, Campaign& c) {
   t.finish();
 }
 
+/// In the stream as it is, or as it becomes from rest.
+double speed_at_mach(double mach, const Campaign& c) {
+  const FastAir gas;
+  if (!c.conditions.total) return mach * gas.speed_of_sound(c.stream_temperature);
+  const double ratio = 1 + 0.5 * (gas.heat_ratio - 1) * mach * mach;
+  return mach * gas.speed_of_sound(c.conditions.total->temperature / ratio);
+}
+
 void read_runs(Table t, Campaign& c) {
   c.speeds = t.quantities("speeds", Dimension::speed);
   for (const double mach : t.numbers("mach")) {
     if (!(mach > 0)) t.fail("mach", "has a number that is not above zero", "check it");
-    c.speeds.push_back(mach * FastAir{}.speed_of_sound(c.stream_temperature));
+    c.speeds.push_back(speed_at_mach(mach, c));
   }
   for (std::size_t i = 0; i < c.speeds.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
@@ -370,6 +378,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   c.conditions.roughness = t.table("roughness").quantities_by_name(Dimension::length);
   c.conditions.wall_temperature =
       t.table("wall_temperature").quantities_by_name(Dimension::temperature);
+  c.conditions.wall_heat = t.table("wall_heat").quantities_by_name(Dimension::heat_flux);
   read_mesh(t.table("mesh"), c);
   read_flow(t.table("flow"), c);
   read_certainty(t.table("certainty"), c);

@@ -195,7 +195,7 @@ RunSetup run_setup(const Campaign& c, Vehicle vehicle, const CommonFrame& frame,
   s.vehicle = std::move(vehicle);
   s.tunnel = c.tunnel, s.recipe = c.recipe, s.conditions = c.conditions;
   s.flow = c.flow, s.limits = c.limits, s.readings = c.readings, s.time = c.time;
-  s.conditions.speed = c.speeds.front();
+  s.conditions.set_speed(c.speeds.front());
   s.recipe.layers.y_plus_speed = c.speeds.front();
   s.frame = frame;
   s.devices = devices_of(c, variant, s.vehicle.surface);
@@ -227,7 +227,7 @@ void check_variants(CampaignSetup& s) {
   }
   RunSetup tried = s.variants.front();
   for (std::size_t i = 1; i < s.campaign.speeds.size(); ++i) {
-    tried.conditions.speed = s.campaign.speeds[i];
+    tried.conditions.set_speed(s.campaign.speeds[i]);
     for (const Finding& f : tried.check_speed())
       if (f.level == Finding::Level::warning &&
           std::find(said.begin(), said.end(), f.text) == said.end())
@@ -337,7 +337,7 @@ Settings CampaignSetup::settings_of(const MatrixRun& which) const {
 RunSetup CampaignSetup::run(const MatrixRun& which) const {
   RunSetup s = which.setting == 0 ? variants.at(which.variant)
                                   : with_setting(*this, which.variant, settings_of(which));
-  s.conditions.speed = which.speed;
+  s.conditions.set_speed(which.speed);
   s.recipe.lattice = which.lattice;
   return s;
 }

@@ -170,7 +170,7 @@ ResultTable together_table(const std::vector<Together>& all, const Campaign& cam
   for (const Together& t : all) {
     const std::string at = conditions_in_words(t.speed, t.settings, campaign.units);
     for (const TogetherRow& r : t.rows)
-      rows.push_back({r.vehicle, t.variant, at, with_interval(r.cd, 4), with_interval(r.cl, 3),
+      rows.push_back({r.vehicle, t.variant, at, drag_with_interval(r.cd), with_interval(r.cl, 3),
                       r.alone ? fmt::format("{:.4f}", *r.alone) : "not run", percent(r.share)});
     rows.push_back({"all of them", t.variant, at, "", "", "", percent(t.share_of_sum)});
   }

@@ -79,15 +79,23 @@ void read_air(Table t, Campaign& c) {
   if (c.stream_temperature < coldest || c.stream_temperature > hottest)
     t.fail("temperature", fmt::format("is {:.0f} K", c.stream_temperature),
            "check its unit: \"15 degC\"");
-  if (t.has("temperature") || t.has("pressure")) {
-    air.density =
-        t.number("pressure", usual_pressure, 100) / (FastAir{}.gas_constant * c.stream_temperature);
-    // Viscosity of air at 0 degC (Sutherland 1893).
-    constexpr double at_freezing = 1.716e-5, freezing = 273.15;
-    const FastAir cold{freezing};
-    air.kinematic_viscosity =
-        at_freezing * cold.viscosity_ratio(c.stream_temperature) / air.density;
+  const bool at_rest = t.has("total_temperature") || t.has("total_pressure");
+  if (at_rest && (t.has("temperature") || t.has("pressure") || t.has("density") ||
+                  t.has("kinematic_viscosity")))
+    t.fail("total_temperature", "and what the stream has contradict each other",
+           "give the total conditions alone: the stream's follow from its speed");
+  if (at_rest) {
+    TotalConditions total;
+    total.temperature =
+        t.quantity("total_temperature", Dimension::temperature).value_or(total.temperature);
+    if (total.temperature < coldest || total.temperature > hottest)
+      t.fail("total_temperature", fmt::format("is {:.0f} K", total.temperature),
+             "check its unit: \"15 degC\"");
+    total.pressure = t.number("total_pressure", usual_pressure, 100);
+    c.conditions.total = total;
   }
+  if (t.has("temperature") || t.has("pressure"))
+    air = air_at(c.stream_temperature, t.number("pressure", usual_pressure, 100));
   air.density = t.quantity("density", Dimension::density).value_or(air.density);
   air.kinematic_viscosity = t.quantity("kinematic_viscosity", Dimension::kinematic_viscosity)
                                 .value_or(air.kinematic_viscosity);
@@ -115,6 +123,9 @@ void read_flow(Table t, Campaign& c) {
   if (t.flag("compressible", false)) {
     c.conditions.fast = FastAir{};
     c.conditions.fast->temperature = c.stream_temperature;
+  } else if (c.conditions.total) {
+    t.fail("compressible", "is false, but [air] gives total conditions",
+           "set it to true, or give the stream's own temperature and pressure");
   }
   c.flow.courant = t.number("courant", c.flow.courant, 0.01);
   t.finish();

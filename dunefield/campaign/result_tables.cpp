@@ -45,6 +45,11 @@ std::string with_interval(const WindowMean& w, int digits) {
   return fmt::format("{:.{}f} ± {:.{}f}", w.mean, digits, w.half_interval, digits);
 }
 
+std::string drag_with_interval(const WindowMean& cd) {
+  constexpr double profile = 0.05;
+  return with_interval(cd, std::abs(cd.mean) < profile ? 5 : 4);
+}
+
 std::string to_two_digits(double value, double half_interval, const std::string& sign) {
   constexpr int most = 6;
   const double shown = half_interval > 0 ? half_interval : 1e-2 * std::abs(value);
@@ -69,9 +74,10 @@ std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
     Rows rows = {{"variant", "CD", "CL", "CLF", "CLR", fmt::format("CD*A {}", units.area.name),
                   drag, "status"}};
     for (const ComparisonRow& r : c.rows)
-      rows.push_back({r.run.run.variant, with_interval(r.run.cd, 4), with_interval(r.run.cl, 3),
+      rows.push_back({r.run.run.variant, drag_with_interval(r.run.cd), with_interval(r.run.cl, 3),
                       with_interval(r.run.clf, 3), with_interval(r.run.clr, 3),
-                      units.in(units.area, r.run.cd.mean * r.run.reference.frontal_area, 3),
+                      units.in(units.area, r.run.cd.mean * r.run.reference.frontal_area,
+                               std::abs(r.run.cd.mean) < 0.05 ? 5 : 3),
                       units.in(units.force, r.run.drag, 1), words(r.run.status)});
     tables.push_back({conditions_in_words(c.speed, c.settings, units) +
                           (lattices > 1 ? fmt::format(", means of {} lattices", lattices) : ""),

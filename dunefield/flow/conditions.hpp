@@ -38,7 +38,8 @@ struct BoundaryCondition {
   double volume_flow = 0;
   double pressure = 0;                ///< of an outflow, over density, m2/s2
   bool of_vehicle = false;            ///< an opening or outflow of the vehicle, not of the tunnel
-  std::optional<double> temperature;  ///< of a wall, K; none: no heat goes through
+  std::optional<double> temperature;  ///< of a wall, K; none: `heat_flux` goes through
+  double heat_flux = 0;               ///< of a wall, into the air, W/m2
   double roughness = 0;  ///< of a wall: height of sand grains that are as rough (Nikuradse 1933), m
   std::function<Vec3(const Vec3&)> profile;  ///< replaces `velocity` by one that depends on place
 

@@ -27,8 +27,12 @@ void Energy::add_walls() {
   std::fill(wall_rate_.begin(), wall_rate_.end(), 0.0);
   const FastAir& gas = *s_.flow_case.fast;
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
-    if (bc.kind != ConditionKind::wall || !bc.temperature) return;
+    if (bc.kind != ConditionKind::wall) return;
     const auto c = at(b.cell);
+    if (!bc.temperature) {
+      wall_source_[c] += bc.heat_flux * b.size / s_.flow_case.air.density;
+      return;
+    }
     const bool laminar = s_.nu_t[c] <= s_.kinematic_viscosity(c);
     const double conductance =
         s_.wall_factor[i] * b.size / (laminar ? gas.prandtl : gas.turbulent_prandtl);

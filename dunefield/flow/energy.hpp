@@ -14,7 +14,8 @@ class Energy {
   void solve(double courant);
 
  private:
-  /// Walls of a given temperature, by the analogy of heat and friction (Reynolds 1874).
+  /// Walls of a given heat flux, or of a given temperature by the analogy of heat and friction
+  /// (Reynolds 1874).
   void add_walls();
 
   FlowState& s_;

@@ -91,6 +91,8 @@ BoundaryCondition condition_of(const RunSetup& s, const Boundary& boundary) {
   const auto rough = c.roughness.find(boundary.kind == BoundaryKind::road ? "road" : boundary.name);
   if (const auto warm = c.wall_temperature.find(boundary.name); warm != c.wall_temperature.end())
     bc.temperature = warm->second;
+  if (const auto heat = c.wall_heat.find(boundary.name); heat != c.wall_heat.end())
+    bc.heat_flux = heat->second;
   if (bc.kind == ConditionKind::wall && rough != c.roughness.end()) bc.roughness = rough->second;
   return bc;
 }

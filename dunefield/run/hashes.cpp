@@ -84,7 +84,7 @@ Json mesh_json(const RunSetup& s) {
 Json flow_json(const RunSetup& s) {
   // A member that is added to the conditions does not compile until it is told here.
   const auto& [speed, yaw, crosswind, air, rolling_road, road_speed, wheels_turn, roughness, fast,
-               wall_temperature, belts, boundary_layer_from] = s.conditions;
+               total, wall_temperature, wall_heat, belts, boundary_layer_from] = s.conditions;
   const ReferenceValues r = s.reference();
   Json moving = Json::array();
   for (const Belt& b : belts)
@@ -108,6 +108,8 @@ Json flow_json(const RunSetup& s) {
           {"road_speed_m_s", rolling_road ? road_speed.value_or(speed) : 0},
           {"fast_air", fast ? to_json(*fast) : Json()},
           {"wall_temperature_K", to_json(wall_temperature)},
+          {"wall_heat_W_m2", to_json(wall_heat)},
+          {"total_K_Pa", total ? Json({total->temperature, total->pressure}) : Json()},
           {"belts", moving},
           {"boundary_layer_from_m", boundary_layer_from ? Json(*boundary_layer_from) : Json()},
           {"wheels_turn", wheels_turn},

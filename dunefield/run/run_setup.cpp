@@ -1,6 +1,7 @@
 #include <dunefield/run/run_setup.hpp>
 
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 
@@ -47,6 +48,27 @@ std::vector<Box> boxes_of_vehicles(const RunSetup& s) {
 
 }  // namespace
 
+Air air_at(double temperature, double pressure) {
+  // Viscosity of air at 0 degC (Sutherland 1893).
+  constexpr double at_freezing = 1.716e-5, freezing = 273.15;
+  const FastAir cold{freezing};
+  Air air;
+  air.density = pressure / (cold.gas_constant * temperature);
+  air.kinematic_viscosity = at_freezing * cold.viscosity_ratio(temperature) / air.density;
+  return air;
+}
+
+void RunConditions::set_speed(double to) {
+  speed = to;
+  if (!fast || !total) return;
+  fast->temperature = total->temperature - speed * speed / (2 * fast->cp());
+  const double ratio = fast->temperature / total->temperature;
+  // Faster than the air at rest could ever become: the checks tell the Mach number.
+  if (!(ratio > 0.1)) return;
+  air = air_at(fast->temperature,
+               total->pressure * std::pow(ratio, fast->heat_ratio / (fast->heat_ratio - 1)));
+}
+
 Findings RunSetup::check_speed() const {
   Findings findings;
   refuse(find_faults_of_speed(*this, findings));
@@ -58,7 +80,8 @@ Findings RunSetup::check() {
   refuse(find_faults(*this, findings));
   // A section has so few cells that its sizes alone decide.
   if (const auto usual = cells_of(recipe.name); usual && !recipe.surface_size && !tunnel.section)
-    recipe.target_cells = recipe.target_cells.value_or(*usual * (tunnel.half ? 1 : 2));
+    recipe.target_cells = recipe.target_cells.value_or(
+        *usual * (tunnel.half ? 1 : 2) * static_cast<double>(boxes_of_vehicles(*this).size()));
   if (recipe.target_cells) {
     recipe.surface_size = size_for_target(*this, *recipe.target_cells);
     recipe.target_cells.reset();

@@ -24,6 +24,12 @@ struct Belt {
   bool under_wheels = false;  ///< one like it under each wheel, instead of at `centre`
 };
 
+/// What the stream has where it is at rest, in a settling chamber say.
+struct TotalConditions {
+  double temperature = 288.15;  ///< K
+  double pressure = 101325;     ///< Pa
+};
+
 /// What flows and what moves.
 struct RunConditions {
   double speed = 0;        ///< of the stream, m/s
@@ -35,15 +41,23 @@ struct RunConditions {
   bool wheels_turn = true;             ///< with the road
   /// Sand-grain height of rough parts, m; "road" is the road
   std::map<std::string, double> roughness{};
-  std::optional<FastAir> fast{};                     ///< none: the air keeps its density
+  std::optional<FastAir> fast{};           ///< none: the air keeps its density
+  std::optional<TotalConditions> total{};  ///< of fast air: `set_speed` makes its own of them
   std::map<std::string, double> wall_temperature{};  ///< K, of parts; others take no heat
+  std::map<std::string, double> wall_heat{};         ///< from parts into the air, W/m2
   std::vector<Belt> belts{};                         ///< none: all of the road moves, or none of it
   /// Place from which on the floor has a boundary layer, m: what grew ahead is sucked away, the
   /// floor there moves with the stream. None: from the inflow on
   std::optional<double> boundary_layer_from{};
 
+  /// The stream's; where its total conditions are given, temperature, density and viscosity with
+  /// it (isentropic, Sutherland's viscosity).
+  void set_speed(double to);
   double speed_of_road() const { return rolling_road ? road_speed.value_or(speed) : 0; }
 };
+
+/// Air at a temperature (K) and pressure (Pa): ideal gas, viscosity of Sutherland (1893).
+Air air_at(double temperature, double pressure);
 
 /// A part through which air enters or leaves the vehicle.
 struct Opening {

@@ -93,7 +93,13 @@ class Checks {
           "{:.0f} m/s is over Mach 0.3: the air would be compressed, which is not computed "
           "([flow] compressible = true does)",
           c.speed));
-    if (c.fast) fast_air();
+    if (c.fast)
+      fast_air();
+    else if (!c.wall_temperature.empty() || !c.wall_heat.empty())
+      fault(
+          "walls are given a temperature or a heat flux, but air of constant density takes no heat",
+          c.wall_heat.empty() ? "wall_temperature" : "wall_heat",
+          "write [flow] compressible = true, or leave them out");
     if (std::abs(c.yaw) > widest_yaw) fault("the yaw is over 45 degrees", "yaw", "check its unit");
     if (c.yaw != 0 && s_.tunnel.section)
       fault("a section has no side wind", "yaw", "leave the yaw out");
@@ -132,6 +138,14 @@ class Checks {
       if (s_.vehicle.surface.find_part(part) < 0)
         fault("a temperature is given for part '" + part + "', which does not exist",
               "wall_temperature", "check its name");
+    for (const auto& [part, flux] : c.wall_heat) {
+      if (s_.vehicle.surface.find_part(part) < 0)
+        fault("a heat flux is given for part '" + part + "', which does not exist", "wall_heat",
+              "check its name");
+      if (c.wall_temperature.contains(part))
+        fault("both temperature and heat flux are given for part '" + part + "'", "wall_heat",
+              "leave one of them out");
+    }
   }
 
   void air() {

@@ -208,6 +208,10 @@ TEST(Examples, TwoVansShareATunnelThatHoldsTheWidestGap) {
   const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/two-vans.toml"));
   EXPECT_EQ(s.matrix().size(), 4u) << "one alone has no gap";
   EXPECT_GT(s.frame().bounds.size().x, 2 * 5 + 10);
+  const RunSetup& both = s.variants[0];
+  EXPECT_NEAR(predict_cells(both.vehicle.surface, both.tunnel_box(), both.mesh_options()), 160'000,
+              32'000)
+      << "sketched as finely as one of them alone";
 }
 
 TEST(Examples, EachVariantMayBringAVehicleOfItsOwn) {

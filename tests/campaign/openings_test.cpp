@@ -142,6 +142,36 @@ TEST_F(Openings, FastAirIsRefusedWhereItIsNotMeantFor) {
   EXPECT_NE(
       with(fast + "[wall_temperature]\ndoor = \"50 degC\"\n", "", "mach = [0.3]\n").find("door"),
       std::string::npos);
+  EXPECT_NE(with(fast + "[wall_heat]\ndoor = \"1 kW/m2\"\n", "", "mach = [0.3]\n").find("door"),
+            std::string::npos);
+  EXPECT_NE(with(fast + "[wall_heat]\nbody = \"1 kW/m2\"\n[wall_temperature]\nbody = \"50 degC\"\n",
+                 "", "mach = [0.3]\n")
+                .find("both"),
+            std::string::npos);
+  EXPECT_NE(with("[air]\ntemperature = \"15 degC\"\ntotal_pressure = 1e5\n", "", "mach = [0.3]\n")
+                .find("contradict"),
+            std::string::npos);
+}
+
+TEST_F(Openings, TheStreamsOwnConditionsFollowFromThoseAtRest) {
+  write_text(folder_ / "t.toml",
+             "[vehicle]\nfiles = [\"box.stl\"]\n[tunnel]\nhalf = true\n[wheels]\nfind = false\n"
+             "[air]\ntotal_temperature = \"300 K\"\ntotal_pressure = 120000\n"
+             "[flow]\ncompressible = true\n[runs]\nmach = [0.3, 0.6]\n");
+  const CampaignSetup s = prepare(read_campaign(folder_ / "t.toml"));
+  for (const MatrixRun& r : s.matrix()) {
+    const RunConditions c = s.run(r).conditions;
+    const double mach = c.speed / c.fast->speed_of_sound(c.fast->temperature);
+    EXPECT_NEAR(mach, r.speed == s.campaign.speeds[0] ? 0.3 : 0.6, 1e-9);
+    const double ratio = 1 + 0.2 * mach * mach;
+    EXPECT_NEAR(c.fast->temperature * ratio, 300, 1e-9);
+    const double pressure = c.air.density * c.fast->gas_constant * c.fast->temperature;
+    EXPECT_NEAR(pressure * std::pow(ratio, 3.5), 120000, 1e-6);
+  }
+  write_text(folder_ / "s.toml",
+             read_text(folder_ / "t.toml")
+                 .replace(read_text(folder_ / "t.toml").find("true\n[runs]"), 4, "false"));
+  EXPECT_THROW(read_campaign(folder_ / "s.toml"), InputError) << "air of constant density has none";
 }
 
 TEST_F(Openings, AFlowInTimeFollowsTheSteadyOne) {

@@ -93,6 +93,23 @@ TEST_F(Channel, AWarmWallHeatsTheAir) {
   EXPECT_GT(coldest, 0.99);
 }
 
+TEST_F(Channel, AWallGivesTheAirTheHeatThatItIsTold) {
+  FlowCase c = flow_case(0.1);
+  c.air.kinematic_viscosity = 1e-3;
+  constexpr double wall_area = 1, volume_flow = 0.05, rise = 12.5;  // of about 250
+  c.conditions[2] = wall();
+  c.conditions[2].heat_flux = rise * volume_flow * c.air.density / wall_area;
+  const Solution s = solve(mesh_, c, 2500, 1e-9);
+  double carried = 0, air = 0;
+  for (std::size_t i = 0; i < s.fields.enthalpy.size(); ++i) {
+    if (mesh_.cell_centre[i].x < 9.9) continue;
+    const double flow = s.fields.density[i] * s.fields.u[i].x * mesh_.cell_volume[i];
+    carried += flow * s.fields.enthalpy[i], air += flow;
+  }
+  const double stream = c.fast->cp() * c.fast->temperature + 0.5;
+  EXPECT_NEAR(carried / air - stream, rise, 0.02 * rise);
+}
+
 TEST_F(Channel, OtherModelsAreRefused) {
   FlowCase c = flow_case(0.3);
   c.options.turbulence = TurbulenceModel::spalart_allmaras;

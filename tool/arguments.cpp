@@ -43,7 +43,8 @@ void add_surface(CLI::App* c, Arguments& a) {
 }
 
 void add_campaign_or_surface(CLI::App* c, Arguments& a) {
-  c->add_option("campaign", a.files, "campaign file (TOML), or STL, OBJ, PLY, STEP, glTF, 3MF files")
+  c->add_option("campaign", a.files,
+                "campaign file (TOML), or STL, OBJ, PLY, STEP, glTF, 3MF files")
       ->required();
   add_into(c, a), add_ranks(c, a), add_surface(c, a);
 }

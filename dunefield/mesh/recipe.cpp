@@ -78,8 +78,10 @@ MeshOptions section_recipe(const std::string& name, double chord, const Box& sec
     double faces_along, cells_per_turn, gap_cells;
   };
   // Measured on NACA 0012 (docs/validation.md, "Sections").
-  constexpr Fineness all[] = {
-      {"sketch", 60, 60, 6}, {"scout", 120, 90, 8}, {"standard", 200, 140, 12}, {"fine", 400, 240, 16}};
+  constexpr Fineness all[] = {{"sketch", 60, 60, 6},
+                              {"scout", 120, 90, 8},
+                              {"standard", 200, 140, 12},
+                              {"fine", 400, 240, 16}};
   const auto own = std::find_if(std::begin(all), std::end(all),
                                 [&](const Fineness& f) { return name == f.name; });
   if (own == std::end(all))

@@ -19,12 +19,13 @@ const char* const gltf = R"({
           {"name": "door", "mesh": 0, "translation": [0, 0, 2], "scale": [-1, 1, 1]}],
 "meshes": [{"primitives": [{"attributes": {"POSITION": 0}, "indices": 1}]}],
 "accessors": [
- {"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3", "min": [0,0,0], "max": [1,1,0]},
+ {"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3",
+  "min": [0,0,0], "max": [1,1,0]},
  {"bufferView": 1, "componentType": 5123, "count": 3, "type": "SCALAR"}],
 "bufferViews": [{"buffer": 0, "byteOffset": 0, "byteLength": 36},
                 {"buffer": 0, "byteOffset": 36, "byteLength": 6}],
-"buffers": [{"byteLength": 42, "uri": "data:application/octet-stream;base64,AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAABAAIA"}]
-})";
+"buffers": [{"byteLength": 42, "uri": "data:application/octet-stream;base64,)"
+                         "AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAABAAIA\"}]}";
 
 std::string refusal(const std::filesystem::path& file) {
   try {

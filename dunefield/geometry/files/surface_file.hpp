@@ -1,5 +1,5 @@
-// Surface files of any kind we read: STL, OBJ, PLY, STEP, glTF, 3MF. What a file is, its content decides; the
-// name only when that is open.
+// Surface files of any kind we read: STL, OBJ, PLY, STEP, glTF, 3MF. What a file is, its content
+// decides; the name only when that is open.
 #pragma once
 
 #include <filesystem>

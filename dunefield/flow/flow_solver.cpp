@@ -116,6 +116,10 @@ IterationReport FlowSolver::iterate() {
   if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
   ++iteration_;
+  // Air that rushes while a flow begins does so on any cell; only where it does later, the cell is
+  // to blame.
+  for (const int early : {50, 100})
+    if (iteration_ == early) state_.gradients.release_held();
   const bool held = hold_runaways();
   const std::optional<int> lost = lost_cell();
   // All that the ranks must agree on, in one reduction.

@@ -44,6 +44,8 @@ class Gradients {
   const std::vector<double>& reach() const { return reach_; }
   /// From now on this own cell has no gradients: first order.
   void hold(int cell);
+  /// Held cells are computed as all others again.
+  void release_held() { held_.clear(); }
   const std::vector<int>& held_cells() const { return held_; }
 
  private:

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/record/drag_decimals.hpp>
+
 namespace dunefield::tool {
 namespace {
 
@@ -138,7 +140,8 @@ void show_list(const std::vector<StoredRun>& runs, Console& console) {
                         (lattices ? fmt::format(", lattice {}", r.lattice) : ""),
                     fmt::format("{:.4g}", r.speed / u.speed.size), r.recipe,
                     fmt::format("{}", r.cells),
-                    fmt::format("{:.4f} ± {:.4f}", r.cd, r.cd_half_interval),
+                    fmt::format("{:.{}f} ± {:.{}f}", r.cd, drag_decimals(r.cd), r.cd_half_interval,
+                                drag_decimals(r.cd)),
                     fmt::format("{:+.3f} ± {:.3f}", r.cl, r.cl_half_interval),
                     u.in(u.area, r.drag_area, 3), u.in(u.force, r.drag, 1), r.status, r.folder});
   console.table(rows);
@@ -159,14 +162,15 @@ Json stored_json(const StoredRun& r) {
 
 void show_parts(const Record& r, Console& console) {
   const double qa = r.reference.dynamic_pressure() * r.reference.frontal_area;
+  const int decimals = drag_decimals(r.last.cd);
   const DisplayUnits& u = console.units();
   Rows rows = {{"part", fmt::format("area {}", u.area.name), "y+", "CD", "of it pressure",
                 "friction", "CL", fmt::format("drag {}", u.force.name)}};
   const auto add = [&](const std::string& name, double area, const std::string& y_plus,
                        const Load& pressure, const Load& friction) {
     const double p = pressure.force.x / qa, f = friction.force.x / qa;
-    rows.push_back({name, u.in(u.area, area, 3), y_plus, fmt::format("{:.4f}", p + f),
-                    fmt::format("{:.4f}", p), fmt::format("{:.4f}", f),
+    const auto drag = [&](double cd) { return fmt::format("{:.{}f}", cd, decimals); };
+    rows.push_back({name, u.in(u.area, area, 3), y_plus, drag(p + f), drag(p), drag(f),
                     fmt::format("{:+.4f}", (pressure.force.z + friction.force.z) / qa),
                     u.in(u.force, pressure.force.x + friction.force.x, 1)});
   };

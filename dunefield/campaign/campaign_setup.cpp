@@ -58,7 +58,7 @@ Vehicle variant_vehicle(const Campaign& c, const Campaign::Variant& v, const Sur
 
 CommonFrame common_frame(const Campaign& c, const std::vector<Vehicle>& vehicles,
                          Findings& findings) {
-  if (c.section) return frame_of_section(c, vehicles, findings);
+  if (c.section) return frame_of_section(c, vehicles);
   const Vehicle& first = vehicles.front();
   if (!(first.frontal_area > 0))
     throw InputError("the vehicle has no frontal area above the road", c.file.string(),
@@ -372,6 +372,7 @@ CampaignSetup prepare(const Campaign& given) {
 std::vector<std::string> describe(const CampaignSetup& s) {
   const Campaign& c = s.campaign;
   std::vector<std::string> lines = s.variants.front().in_words();
+  if (c.section) lines.front() += fmt::format("; cut at y = {:.3f} m", c.section->at);
   if (!c.surfaces.empty())
     lines.front() += fmt::format("; nose towards {} in the files", c.placing.nose);
   if (!c.ride.none())

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/record/drag_decimals.hpp>
+
 namespace dunefield {
 
 using Rows = std::vector<std::vector<std::string>>;
@@ -46,8 +48,7 @@ std::string with_interval(const WindowMean& w, int digits) {
 }
 
 std::string drag_with_interval(const WindowMean& cd) {
-  constexpr double profile = 0.05;
-  return with_interval(cd, std::abs(cd.mean) < profile ? 5 : 4);
+  return with_interval(cd, drag_decimals(cd.mean));
 }
 
 std::string to_two_digits(double value, double half_interval, const std::string& sign) {
@@ -77,7 +78,7 @@ std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
       rows.push_back({r.run.run.variant, drag_with_interval(r.run.cd), with_interval(r.run.cl, 3),
                       with_interval(r.run.clf, 3), with_interval(r.run.clr, 3),
                       units.in(units.area, r.run.cd.mean * r.run.reference.frontal_area,
-                               std::abs(r.run.cd.mean) < 0.05 ? 5 : 3),
+                               drag_decimals(r.run.cd.mean) > 4 ? 5 : 3),
                       units.in(units.force, r.run.drag, 1), words(r.run.status)});
     tables.push_back({conditions_in_words(c.speed, c.settings, units) +
                           (lattices > 1 ? fmt::format(", means of {} lattices", lattices) : ""),

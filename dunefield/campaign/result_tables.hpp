@@ -17,7 +17,7 @@ struct ResultTable {
 
 /// "0.3691 ± 0.0012"
 std::string with_interval(const WindowMean& mean, int digits);
-/// A drag coefficient in four decimals; in five where it is as small as a profile's.
+/// The same of a drag coefficient, in as many decimals as it needs.
 std::string drag_with_interval(const WindowMean& cd);
 /// A value with as many decimals as its half interval has for two digits: "11290 ± 230". @param
 /// sign

@@ -2,8 +2,6 @@
 
 #include <algorithm>
 
-#include <fmt/format.h>
-
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/table.hpp>
 #include <dunefield/geometry/outline.hpp>
@@ -31,10 +29,16 @@ void read_section(Table& root, Campaign& c) {
     t.fail("at", "makes a section, which has neither cores, fans nor belts", "leave them out");
   if (!c.placing.wheel_parts.empty() || !c.placing.given_wheels.empty())
     t.fail("at", "makes a section, whose wheels do not turn", "leave the wheels out");
+  const LayerChoice& layers = c.recipe.layers;
+  if (layers.total || layers.total_leaves || !layers.without.empty())
+    t.fail("at", "makes a section, whose layers reach up to cells as high as long on all parts",
+           "give [mesh.layers] count, growth, first_height or y_plus alone");
+  if (c.recipe.thin_cells || !c.recipe.sheet_parts.empty())
+    t.fail("at", "makes a section, which has no sheets and no cells across thin places",
+           "leave [mesh] thin_cells and [vehicle] sheets out");
   t.finish();
   c.placing.find_wheels = false;
   c.tunnel.section = true, c.tunnel.road = section.ground;
-  if (!section.ground) c.conditions.rolling_road = true;  // of which there is none
   c.section = section;
 }
 
@@ -47,7 +51,7 @@ Vec3 to_quarter_chord(const Surface& upright, double y) {
 }
 
 void cut_to_section(Vehicle& v, const Campaign& c, double y, Findings& findings) {
-  v.surface = slab(outline_at(v.surface, y, findings), y, section_depth);
+  v.surface = slab(outline_at(v.surface, y, findings), 0, section_depth);
   std::vector<bool> cut(v.surface.part_names.size(), false);
   for (const int part : v.surface.part_of) cut[at(part)] = true;
   v.surface = select_parts(v.surface, cut);
@@ -56,8 +60,7 @@ void cut_to_section(Vehicle& v, const Campaign& c, double y, Findings& findings)
     translate(v.surface, {0, 0, *c.section->clearance * c.placing.scale - bounds(v.surface).lo.z});
 }
 
-CommonFrame frame_of_section(const Campaign& c, const std::vector<Vehicle>& vehicles,
-                             Findings& findings) {
+CommonFrame frame_of_section(const Campaign& c, const std::vector<Vehicle>& vehicles) {
   CommonFrame f;
   for (const Vehicle& v : vehicles) f.bounds.include(bounds(v.surface));
   // The slab's depth is no size of the body.
@@ -71,9 +74,6 @@ CommonFrame frame_of_section(const Campaign& c, const std::vector<Vehicle>& vehi
   f.reference_length = c.wheelbase.value_or(chord);
   f.reference_area =
       c.frontal_area.value_or((c.section->by_height ? height : chord) * section_depth);
-  findings.note(fmt::format("section: {} over {:.4f} m of {}, forces are those of a metre of span",
-                            "coefficients", c.section->by_height ? height : chord,
-                            c.section->by_height ? "height" : "chord"));
   return f;
 }
 

@@ -15,12 +15,11 @@ double section_plane(const Campaign& campaign);
 /// The shift that puts the quarter of the section's length at the origin.
 Vec3 to_quarter_chord(const Surface& upright, double y);
 
-/// The surface becomes a slab of the section's outline, a metre deep, at its clearance.
-/// @param y of the plane in the tunnel's axes, m
+/// The surface becomes a slab of the section's outline, a metre deep about y = 0, at its clearance.
+/// @param y of the plane in the vehicle's axes, m
 void cut_to_section(Vehicle& vehicle, const Campaign& campaign, double y, Findings& findings);
 
 /// Lengths count in chords; the area is that of a metre of span.
-CommonFrame frame_of_section(const Campaign& campaign, const std::vector<Vehicle>& vehicles,
-                             Findings& findings);
+CommonFrame frame_of_section(const Campaign& campaign, const std::vector<Vehicle>& vehicles);
 
 }  // namespace dunefield

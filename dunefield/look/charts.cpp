@@ -14,6 +14,7 @@
 #include <dunefield/look/levels.hpp>
 #include <dunefield/look/vehicle_sheets.hpp>
 #include <dunefield/look/words.hpp>
+#include <dunefield/record/drag_decimals.hpp>
 #include <dunefield/record/points.hpp>
 #include <dunefield/record/readings.hpp>
 
@@ -81,10 +82,10 @@ Chart history_chart(const std::vector<const Record*>& records) {
   for (const HistoryRow& h : r.history)
     if (h.iteration <= m.window_from) chart.shaded_from = along(h, time);
   chart.panels[0].mean = m.cd.mean, chart.panels[0].half_interval = m.cd.half_interval;
-  chart.footer =
-      fmt::format("{}: CD {:.4f} ± {:.4f}, CL {:+.4f} ± {:.4f} over the shaded {}{}",
-                  words(r.status), m.cd.mean, m.cd.half_interval, m.cl.mean, m.cl.half_interval,
-                  time ? "time" : "iterations", m.why.empty() ? "" : "; " + m.why);
+  chart.footer = fmt::format(
+      "{}: CD {:.{}f} ± {:.{}f}, CL {:+.4f} ± {:.4f} over the shaded {}{}", words(r.status),
+      m.cd.mean, drag_decimals(m.cd.mean), m.cd.half_interval, drag_decimals(m.cd.mean), m.cl.mean,
+      m.cl.half_interval, time ? "time" : "iterations", m.why.empty() ? "" : "; " + m.why);
   return chart;
 }
 

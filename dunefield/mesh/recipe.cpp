@@ -77,7 +77,7 @@ MeshOptions section_recipe(const std::string& name, double chord, const Box& sec
     const char* name;
     double faces_along, cells_per_turn, gap_cells;
   };
-  // Measured on NACA 0012 (docs/validation.md, "Sections").
+  // Measured on NACA 0012 (docs/validation.md, "Reference flows").
   constexpr Fineness all[] = {{"sketch", 60, 60, 6},
                               {"scout", 120, 90, 8},
                               {"standard", 200, 140, 12},

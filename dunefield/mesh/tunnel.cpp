@@ -26,8 +26,8 @@ Box tunnel_box(const Box& vehicle, double frontal_area, const TunnelOptions& o, 
   if (o.section) {
     const double high = o.height > 0 ? o.height * length : section_air * length,
                  low = o.road ? 0 : vehicle.centre().z - 0.5 * high;
-    return {{vehicle.lo.x - o.ahead * length, o.section_at - 0.5 * section_depth, low},
-            {vehicle.hi.x + o.behind * length, o.section_at + 0.5 * section_depth, low + high}};
+    return {{vehicle.lo.x - o.ahead * length, -0.5 * section_depth, low},
+            {vehicle.hi.x + o.behind * length, 0.5 * section_depth, low + high}};
   }
   const double section = frontal_area / o.blockage;
   const double width =

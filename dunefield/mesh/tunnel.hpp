@@ -22,8 +22,7 @@ struct TunnelOptions {
   double height = 0;        ///< lengths, road to roof; 0: from `blockage`
   double blockage = 0.012;  ///< frontal area over tunnel section that sets width and height
   bool half = false;        ///< only y >= 0, mirrored at the centre plane
-  bool section = false;     ///< a slice of air one cell across, in two dimensions
-  double section_at = 0;    ///< the y that it is cut at, m
+  bool section = false;     ///< a slice of air about y = 0, one cell across: two dimensions
   bool road = true;         ///< of sections: without one as much air below as above
 };
 

@@ -6,15 +6,18 @@
 #include <dunefield/base/index.hpp>
 #include <dunefield/files/vtp.hpp>
 #include <dunefield/files/vtu.hpp>
+#include <dunefield/record/drag_decimals.hpp>
 #include <dunefield/record/quantities.hpp>
 
 namespace dunefield {
 
 std::string Record::brief() const {
   const double qa = reference.dynamic_pressure() * reference.frontal_area;
-  return fmt::format("CD {:.4f} ± {:.4f}, CL {:+.3f} ± {:.3f}, drag {:.1f} N, {}",
-                     convergence.cd.mean, convergence.cd.half_interval, convergence.cl.mean,
-                     convergence.cl.half_interval, convergence.cd.mean * qa, words(status));
+  const WindowMean &cd = convergence.cd, &cl = convergence.cl;
+  const int decimals = drag_decimals(cd.mean);
+  return fmt::format("CD {:.{}f} ± {:.{}f}, CL {:+.3f} ± {:.3f}, drag {:.1f} N, {}", cd.mean,
+                     decimals, cd.half_interval, decimals, cl.mean, cl.half_interval, cd.mean * qa,
+                     words(status));
 }
 
 Figures Record::figures() const {

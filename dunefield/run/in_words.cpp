@@ -12,8 +12,8 @@ constexpr double degrees = 57.29577951308232;
 std::string vehicle_words(const RunSetup& s) {
   const Vec3 v = bounds(s.vehicle.surface).size();
   if (s.tunnel.section)
-    return fmt::format("section    {:.3f} m long, {:.3f} m high, cut at y = {:.3f} m; {} parts",
-                       v.x, v.z, s.tunnel.section_at, s.vehicle.surface.part_names.size());
+    return fmt::format("section    {:.3f} m long, {:.3f} m high; {} parts", v.x, v.z,
+                       s.vehicle.surface.part_names.size());
   return fmt::format(
       "vehicle    {:.3f} m long, {:.3f} m wide, {:.3f} m high; {} parts, {} triangles", v.x, v.y,
       v.z, s.vehicle.surface.part_names.size(), s.vehicle.surface.size());

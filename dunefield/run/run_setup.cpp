@@ -36,6 +36,13 @@ void refuse(const std::vector<std::string>& faults) {
   throw InputError(all, "", "");
 }
 
+/// 0 of what is computed in three dimensions.
+double section_chord(const RunSetup& s) {
+  if (!s.tunnel.section) return 0;
+  const CommonFrame f = s.common_frame();
+  return f.vehicle_length > 0 ? f.vehicle_length : f.bounds.size().x;
+}
+
 /// Of those that are in the tunnel.
 std::vector<Box> boxes_of_vehicles(const RunSetup& s) {
   std::vector<Box> vehicles;
@@ -87,13 +94,6 @@ Findings RunSetup::check() {
     recipe.target_cells.reset();
   }
   return findings;
-}
-
-/// 0 of what is computed in three dimensions.
-double section_chord(const RunSetup& s) {
-  if (!s.tunnel.section) return 0;
-  const CommonFrame f = s.common_frame();
-  return f.vehicle_length > 0 ? f.vehicle_length : f.bounds.size().x;
 }
 
 /// A few cells through the depth of a core or fan.

@@ -126,7 +126,10 @@ class Checks {
     const RunConditions& c = s_.conditions;
     constexpr double most = 0.75;  // beyond it shocks decide, which the scheme smears
     const double mach = c.speed / c.fast->speed_of_sound(c.fast->temperature);
-    if (mach > most)
+    if (!std::isfinite(mach))
+      fault(fmt::format("air at rest does not become as fast as {:.0f} m/s", c.speed), "speed",
+            "choose a lower speed");
+    else if (mach > most)
       fault(fmt::format("{:.0f} m/s are Mach {:.2f}: beyond {} is not meant for", c.speed, mach,
                         most),
             "speed", "choose a lower speed");

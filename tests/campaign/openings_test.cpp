@@ -135,6 +135,10 @@ TEST_F(Openings, FastAirIsRefusedWhereItIsNotMeantFor) {
   };
   EXPECT_EQ(with(fast, "", "mach = [0.3]\n"), "");
   EXPECT_NE(with(fast, "", "mach = [0.9]\n").find("Mach 0.90"), std::string::npos);
+  EXPECT_NE(with("[air]\ntotal_temperature = \"300 K\"\n", "", "speeds = [\"900 m/s\"]\n")
+                .find("at rest"),
+            std::string::npos)
+      << "no air at rest becomes that fast";
   EXPECT_NE(with("[air]\ntemperature = \"15 K\"\n", "", "mach = [0.3]\n").find("unit"),
             std::string::npos);
   EXPECT_NE(with(fast, "turbulence = \"k-epsilon\"\n", "mach = [0.3]\n").find("fast air"),

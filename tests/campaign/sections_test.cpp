@@ -57,6 +57,15 @@ TEST_F(Sections, OverTheRoadHaveTheirClearanceAndHeight) {
   EXPECT_DOUBLE_EQ(s.variants.front().tunnel_box().lo.z, 0);
 }
 
+TEST_F(Sections, CutFarFromTheMiddleLieInTheTunnelAllTheSame) {
+  for (const char* at : {"at = \"0.8 m\"", "at = \"-0.9 m\""}) {
+    const CampaignSetup s = setup(at);
+    const RunSetup& run = s.variants.front();
+    EXPECT_NEAR(bounds(run.vehicle.surface).centre().y, 0, 1e-12);
+    EXPECT_GT(build_mesh(run).mesh.cells, 5000);
+  }
+}
+
 TEST_F(Sections, SweepIncidenceAndClearance) {
   const CampaignSetup s = setup("clearance = \"100 mm\"",
                                 "[runs.sweep]\n\"section.clearance\" = [\"100 mm\", \"50 mm\"]\n"
@@ -92,6 +101,11 @@ TEST_F(Sections, RefuseWhatHasNoMeaningInTwoDimensions) {
   EXPECT_NE(refused("at = \"7 m\"").find("nothing of the vehicle lies at y = 7"),
             std::string::npos);
   EXPECT_NE(refused("ground = false\nclearance = \"1 cm\"").find("clearance"), std::string::npos);
+  for (const char* layers : {"without = [\"wing\"]", "total = \"3 mm\"", "total_leaves = 0.7"})
+    EXPECT_NE(
+        refused("at = \"0 m\"", std::string("[mesh.layers]\n") + layers + "\n").find("layers"),
+        std::string::npos)
+        << layers;
   EXPECT_NE(refused("reference = \"width\"").find("not known"), std::string::npos);
   EXPECT_NE(refused("at = \"0 m\"\nheight = 3").find("height"), std::string::npos);
 }

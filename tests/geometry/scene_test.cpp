@@ -5,10 +5,12 @@
 #include <dunefield/geometry/files/scene.hpp>
 #include <dunefield/geometry/files/surface_file.hpp>
 #include <tests/support/process.hpp>
+#include <tests/support/refusal.hpp>
 
 namespace dunefield {
 namespace {
 
+using test::refusal;
 using test::TemporaryFolder;
 using test::write_text;
 
@@ -26,15 +28,6 @@ const char* const gltf = R"({
                 {"buffer": 0, "byteOffset": 36, "byteLength": 6}],
 "buffers": [{"byteLength": 42, "uri": "data:application/octet-stream;base64,)"
                          "AAAAAAAAAAAAAAAAAACAPwAAAAAAAAAAAAAAAAAAgD8AAAAAAAABAAIA\"}]}";
-
-std::string refusal(const std::filesystem::path& file) {
-  try {
-    read_surface(file);
-  } catch (const InputError& e) {
-    return e.what();
-  }
-  return "";
-}
 
 TEST(Scene, NodesArePartsAtTheirPlaces) {
   if (!reads_scenes()) GTEST_SKIP() << "not built in";

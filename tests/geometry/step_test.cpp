@@ -7,6 +7,7 @@
 #include <dunefield/geometry/files/surface_file.hpp>
 #include <dunefield/geometry/vehicle.hpp>
 #include <tests/support/process.hpp>
+#include <tests/support/refusal.hpp>
 
 #ifdef DUNEFIELD_TESTS_WRITE_STEP
 #include <BRepBuilderAPI_MakeEdge.hxx>
@@ -26,17 +27,9 @@
 namespace dunefield {
 namespace {
 
+using test::refusal;
 using test::TemporaryFolder;
 using test::write_text;
-
-std::string refusal(const std::filesystem::path& file) {
-  try {
-    read_surface(file);
-  } catch (const InputError& e) {
-    return e.what();
-  }
-  return "";
-}
 
 TEST(Step, FilesThatHoldNothingAreRefused) {
   const TemporaryFolder folder;

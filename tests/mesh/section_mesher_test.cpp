@@ -141,6 +141,20 @@ TEST(SectionMesher, ABodyThatReachesTheRoadIsRefused) {
   }
 }
 
+TEST(SectionMesher, ABodyThatReachesOutOfTheTunnelIsRefused) {
+  for (const Vec3& nose : {Vec3{19.5, 0, 3}, Vec3{-20.5, 0, 3}, Vec3{0, 0, 19.99}})
+    EXPECT_THROW(
+        build_section_mesh(wing("0012", 0, nose), air_around(true), options("sketch", 1, true)),
+        InputError);
+}
+
+TEST(SectionMesher, LayersMayAllBeOfOneHeight) {
+  MeshOptions o = options("sketch", 1, false);
+  o.layers.growth = 1, o.layers.count = 6, o.layers.first_height = 1e-3;
+  const MeshResult m = build_section_mesh(wing("0012", 0, {}), air_around(false), o);
+  EXPECT_TRUE(m.quality.sound());
+}
+
 TEST(SectionMesher, SizesThatContradictAreRefused) {
   MeshOptions o = options("scout", 1, false);
   o.layers.count = 0;

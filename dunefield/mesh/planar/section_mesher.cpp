@@ -17,7 +17,7 @@ namespace {
 
 constexpr int most_lattices = 6;
 constexpr double narrowest_wedge = 2;  // smallest faces
-// roots by which the squares move when a mesh has failed, and before the first
+// surface sizes by which the squares move when a mesh has failed, and before the first one
 const Vec3 lattice_step{0.3819660113, 0, 0.2360679775}, first_shift{0.0137, 0, 0.0071};
 
 /// Where the front is, and how large squares may be there.
@@ -231,8 +231,8 @@ LayerReport report_of(const std::vector<WallColumns>& walls, const std::vector<s
   return report;
 }
 
-/// Makes layers thinner where their cells are folded. @return how many columns
-int thin_folded_columns(const VolumeMesh& m, std::vector<WallColumns>& walls) {
+/// Makes layers thinner where their cells are folded.
+void thin_folded_columns(const VolumeMesh& m, std::vector<WallColumns>& walls) {
   std::vector<char> folded(at(m.cells), 0);
   const auto check = [&](int f, int cell, double sign) {
     const double height =
@@ -243,22 +243,14 @@ int thin_folded_columns(const VolumeMesh& m, std::vector<WallColumns>& walls) {
     check(f, m.cell_below[at(f)], 1);
     if (f < m.interior_faces()) check(f, m.cell_above[at(f)], -1);
   }
-  int thinned = 0;
   std::size_t cell = 0;
   for (WallColumns& w : walls)
     for (std::size_t i = 0; i < w.rays.size(); ++i, cell += at(w.layers)) {
       const auto first = folded.begin() + static_cast<std::ptrdiff_t>(cell);
       if (std::find(first, first + w.layers, 1) == first + w.layers) continue;
       for (Ray* ray : {&w.rays[i], &w.rays[w.next(i)]}) ray->thickness *= 0.6;
-      ++thinned;
     }
-  return thinned;
 }
-
-/// The mesh fails its own checks; on other squares it may not.
-struct Unsound : MeshError {
-  using MeshError::MeshError;
-};
 
 MeshResult mesh_on_squares(std::vector<WallColumns>& walls, const std::vector<std::string>& parts,
                            const Box& tunnel, const MeshOptions& o, const Vec3& shift,
@@ -278,7 +270,7 @@ MeshResult mesh_on_squares(std::vector<WallColumns>& walls, const std::vector<st
   if (!result.quality.sound()) {
     const Vec3& p = result.quality.smallest_volume_at;
     thin_folded_columns(result.mesh, walls);
-    throw Unsound(
+    throw MeshError(
         fmt::format("the section's mesh fails its own checks near x = {:.4f}, z = {:.4f} m "
                     "({} pyramids not positive)",
                     p.x, p.z, result.quality.negative_pyramids),
@@ -296,7 +288,12 @@ MeshResult build_section_mesh(const Surface& vehicle, const Box& tunnel, const M
   progress("outline", 0);
   Outline outline = outline_at(vehicle, tunnel.centre().y, findings);
   fill_wedges(outline, narrowest_wedge * std::max(o.smallest_size, o.surface_size / 16), findings);
-  if (o.road && outline.bounds().lo.z <= 0)
+  const Box body = outline.bounds();
+  if (body.lo.x <= tunnel.lo.x || body.hi.x >= tunnel.hi.x || body.hi.z >= tunnel.hi.z ||
+      (!o.road && body.lo.z <= tunnel.lo.z))
+    throw InputError("the section reaches out of the tunnel", "section",
+                     "make the tunnel larger, or check place and clearance");
+  if (o.road && body.lo.z <= 0)
     throw InputError("the section reaches the road, where the air between would end", "section",
                      "cut beside the wheels, raise it, or write ground = false");
   progress("layers", 0.2);

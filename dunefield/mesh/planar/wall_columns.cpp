@@ -19,8 +19,8 @@ constexpr double fan_from = 0.8, fan_step = 0.45;  // rad
 // that moves the cells' centres along the wall.
 constexpr double first_in_fan = 0.22, step_of_first = 0.35, slope_of_first = 26;
 
-/// The growth with which layers of this first height come to a thickness; below 1 where that is
-/// too little for it.
+/// The growth with which layers of this first height come to a thickness; 0 where that is too
+/// little for it.
 double growth_for(double first, int layers, double thickness) {
   if (thickness <= first * layers) return 0;
   double low = 1, high = 3;
@@ -57,8 +57,9 @@ int layers_for(const std::vector<WallLine>& walls, const LayerOptions& o) {
   double longest = 0;
   for (const WallLine& w : walls)
     for (std::size_t i = 0; i < w.size(); ++i) longest = std::max(longest, w.spacing(i));
-  const double steps = std::log(last_over_face * longest / o.first_height) / std::log(o.growth);
-  return std::clamp(1 + static_cast<int>(std::ceil(steps)), 1, o.count);
+  const double rise = std::log(std::max(1.0, last_over_face * longest / o.first_height)),
+               most = std::log(o.growth) * (o.count - 1);  // that all of them can make
+  return rise < most ? 1 + static_cast<int>(std::ceil(rise / std::log(o.growth))) : o.count;
 }
 
 /// The thickness that layers shall have, by the faces around.

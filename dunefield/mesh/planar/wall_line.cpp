@@ -46,10 +46,10 @@ class Curve {
   double turning(std::size_t i) const { return is_corner(i) ? turn_[i] : 0; }
   bool broken(std::size_t i) const { return broken_[i]; }
   int part(std::size_t i) const { return loop_.part_of[i]; }
-  /// Radius of curvature; negative where the body is hollow.
+  /// Radius of curvature; large at corners.
   double radius(std::size_t i) const {
     const double length = 0.5 * (norm(way(i)) + norm(way((i + size() - 1) % size())));
-    return turn_[i] != 0 && !is_corner(i) ? length / turn_[i] : 1e300;
+    return turn_[i] != 0 && !is_corner(i) ? length / std::abs(turn_[i]) : 1e300;
   }
   /// Hermite's cubic, at a share of the way from point i to the next.
   Vec3 at_share(std::size_t i, double t) const {
@@ -148,7 +148,7 @@ std::vector<Sample> samples_of(const Curve& c, const std::vector<std::string>& p
                                const MeshOptions& o) {
   std::vector<Sample> all;
   const auto curved = [&](std::size_t i) {
-    const double turns = 2 * std::numbers::pi * std::abs(c.radius(i));
+    const double turns = 2 * std::numbers::pi * c.radius(i);
     return o.cells_per_turn > 0 ? turns / o.cells_per_turn : 1e300;
   };
   for (std::size_t i = 0; i < c.size(); ++i) {

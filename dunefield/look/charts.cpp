@@ -8,9 +8,9 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
-#include <dunefield/balance/spectrum.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/units.hpp>
+#include <dunefield/look/chart_titles.hpp>
 #include <dunefield/look/levels.hpp>
 #include <dunefield/look/vehicle_sheets.hpp>
 #include <dunefield/look/words.hpp>
@@ -21,31 +21,11 @@
 namespace dunefield {
 namespace {
 
-std::string title_for(const std::vector<const Record*>& records, const std::string& what) {
-  if (records.size() == 1) return title_of(*records.front()) + ": " + what;
-  const std::string& campaign = records.front()->run.campaign;
-  return (campaign.empty() ? "" : campaign + ": ") + what;
-}
-
-/// What tells a record from the others.
-std::string short_name(const std::vector<const Record*>& records, const Record& r) {
-  if (records.size() == 1) return "";
-  const bool speeds = std::any_of(records.begin(), records.end(), [&](const Record* other) {
-    return other->run.speed != r.run.speed;
-  });
-  std::string name = r.run.variant;
-  if (speeds) name += fmt::format(", {:.4g} km/h", 3.6 * r.run.speed);
-  for (const Setting& s : r.run.settings) name += fmt::format(", {}", s.value);
-  return name;
-}
-
 std::vector<const Record*> records_of(const Views& views) {
   std::vector<const Record*> records;
   for (const auto& v : views) records.push_back(&v->record());
   return records;
 }
-
-bool in_time(const Record& r) { return !r.history.empty() && r.history.back().time > 0; }
 
 /// Iterations, or of a flow in time its seconds.
 double along(const HistoryRow& h, bool time) { return time ? h.time : h.iteration; }
@@ -86,37 +66,6 @@ Chart history_chart(const std::vector<const Record*>& records) {
       "{}: CD {:.{}f} ± {:.{}f}, CL {:+.4f} ± {:.4f} over the shaded {}{}", words(r.status),
       m.cd.mean, drag_decimals(m.cd.mean), m.cd.half_interval, drag_decimals(m.cd.mean), m.cl.mean,
       m.cl.half_interval, time ? "time" : "iterations", m.why.empty() ? "" : "; " + m.why);
-  return chart;
-}
-
-Chart spectrum_chart(const std::vector<const Record*>& records) {
-  Chart chart{title_for(records, "spectrum"), "frequency, Hz", "", {}, {}, 1e300, {}};
-  chart.panels = {{"CD, square per Hz", {}, true},
-                  {"CL, square per Hz", {}, true},
-                  {"CY, square per Hz", {}, true}};
-  const auto add = [&](const Record& r, std::size_t panel, double Coefficients::*value) {
-    std::vector<double> series;
-    double from = 0, to = 0;
-    for (const HistoryRow& h : r.history)
-      if (h.time > 0 && h.iteration >= r.convergence.window_from)
-        from = series.empty() ? h.time : from, to = h.time, series.push_back(h.c.*value);
-    const Spectrum s =
-        spectrum_of(series, (to - from) / std::max(1.0, static_cast<double>(series.size()) - 1));
-    chart.panels[panel].lines.push_back({short_name(records, r), s.density, s.frequency, {}});
-    if (panel == 0)
-      chart.footer +=
-          fmt::format("{}{}: CD peaks at {:.4g} Hz, {:.3g} of speed over root of area; {} pieces",
-                      chart.footer.empty() ? "" : "; ", r.run.variant, s.peak(),
-                      s.peak() * std::sqrt(r.reference.frontal_area) / r.reference.speed, s.pieces);
-  };
-  for (const Record* r : records) {
-    if (!in_time(*r))
-      throw InputError("'" + r->run.variant + "' is no flow in time", "spectrum",
-                       "give its campaign a [time]");
-    add(*r, 0, &Coefficients::cd), add(*r, 1, &Coefficients::cl);
-    if (!r->run.half) add(*r, 2, &Coefficients::cy);
-  }
-  std::erase_if(chart.panels, [](const ChartPanel& p) { return p.lines.empty(); });
   return chart;
 }
 
@@ -327,6 +276,7 @@ struct ChartRequest {
   std::string kind;
   WallSection section;
   AirLine line;
+  ProbeChoice probe;
 };
 
 ChartRequest request_of(const std::string& text) {
@@ -359,6 +309,11 @@ ChartRequest request_of(const std::string& text) {
     r.line.points = w.count("points", 200, 2, 100'000);
     r.line.quantity = w.text("quantity", "total Cp");
   }
+  if (r.kind == "history" || r.kind == "spectrum") {
+    if (w.has("tap") && w.has("rake")) w.fail("a tap and a rake are named", "name one of them");
+    r.probe.name = w.has("tap") ? w.text("tap", "") : w.text("rake", "");
+    if (w.has("rake")) r.probe.point = w.count("point", 1, 1, 1'000'000);
+  }
   const auto others = w.others();
   if (others.size() == 1 && (r.kind == "section" || r.kind == "line"))
     r.section.quantity = r.line.quantity = others[0];
@@ -375,8 +330,11 @@ void check_chart(const std::string& words) { request_of(words); }
 Chart chart_of(const Views& views, const std::string& words) {
   const ChartRequest r = request_of(words);
   const auto records = records_of(views);
-  if (r.kind == "history") return history_chart(records);
-  if (r.kind == "spectrum") return spectrum_chart(records);
+  const bool of_probe = !r.probe.name.empty();
+  if (r.kind == "history")
+    return of_probe ? probe_history_chart(records, r.probe) : history_chart(records);
+  if (r.kind == "spectrum")
+    return of_probe ? probe_spectrum_chart(records, r.probe) : spectrum_chart(records);
   if (r.kind == "build-up") return build_up_chart(records);
   if (r.kind == "parts") return parts_chart(records);
   if (r.kind == "sweep") {

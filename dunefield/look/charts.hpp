@@ -17,6 +17,16 @@ Chart history_chart(const std::vector<const Record*>& records);
 /// How strongly CD, CL and CY of flows in time swing at which frequency, over the window of their
 /// means. @throw InputError for a record that is none, or of too few steps
 Chart spectrum_chart(const std::vector<const Record*>& records);
+/// A tap of a flow in time, or a point of a rake, from 1.
+struct ProbeChoice {
+  std::string name;
+  int point = 0;  ///< 0: a tap
+};
+/// Its pressure, and of a rake's point the velocity, over time, with means and intervals of the
+/// window; and how strongly they swing at which frequency.
+/// @throw InputError for a record that has not read it in time, naming what it has
+Chart probe_history_chart(const std::vector<const Record*>& records, const ProbeChoice& probe);
+Chart probe_spectrum_chart(const std::vector<const Record*>& records, const ProbeChoice& probe);
 /// CD and CL from the nose on.
 Chart build_up_chart(const std::vector<const Record*>& records);
 /// CD and CL of each part, means over the run.
@@ -44,8 +54,9 @@ struct AirLine {
 };
 Chart air_line_chart(const Views& views, const AirLine& line);
 
-/// The chart that words ask for: "history", "spectrum", "build-up", "parts", "sweep", "section, y =
-/// 0, parts = a | b, over = chord", "line, from = (..), to = (..)". @throw InputError
+/// The chart that words ask for: "history", "spectrum", "spectrum, tap = NAME", "build-up",
+/// "parts", "sweep", "section, y = 0, parts = a | b, over = chord", "line, from = (..), to = (..)".
+/// @throw InputError
 Chart chart_of(const Views& views, const std::string& words);
 void check_chart(const std::string& words);
 

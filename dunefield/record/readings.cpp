@@ -52,6 +52,63 @@ std::string build_up_csv(const Record& r) {
   return table.text();
 }
 
+std::string taps_in_time_csv(const ProbeSeries& s) {
+  std::vector<std::string> header = {"time s"};
+  std::vector<std::vector<double>> columns;
+  for (std::size_t p = 0; p < s.probes.size(); ++p)
+    if (s.probes[p].number == 0)
+      header.push_back(s.probes[p].name + " Pa"), columns.push_back(s.of(p, 0));
+  CsvTable table(header, digits);
+  for (std::size_t step = 0; step < s.time.size(); ++step) {
+    std::vector<CsvCell> row(1 + columns.size());
+    row[0].value = s.time[step];
+    for (std::size_t c = 0; c < columns.size(); ++c) row[c + 1].value = columns[c][step];
+    table.add(row);
+  }
+  return table.text();
+}
+
+std::string rakes_in_time_csv(const ProbeSeries& s) {
+  CsvTable table({"time s", "rake", "point", "pressure Pa", "u m/s", "v m/s", "w m/s"}, digits);
+  const std::size_t width = s.width();
+  for (std::size_t step = 0; step < s.time.size(); ++step) {
+    const float* value = &s.values[step * width];
+    for (const Probe& p : s.probes) {
+      const auto at_column = [&](int c) { return static_cast<double>(value[c]); };
+      if (p.number > 0)
+        table.add({s.time[step], p.name, p.number, at_column(0), at_column(1), at_column(2),
+                   at_column(3)});
+      value += p.columns();
+    }
+  }
+  return table.text();
+}
+
+std::string probes_csv(const Record& r) {
+  CsvTable table({"name", "point", "x m", "y m", "z m", "quantity", "unit", "mean",
+                  "half interval 95", "deviation", "least", "most", "strongest Hz"},
+                 digits);
+  for (const ProbeStatistics& s : statistics_of(r.probes, r.means_from_time())) {
+    const Probe& p = r.probes.probes[s.probe];
+    const ProbeColumn& c = probe_columns[s.column];
+    table.add({p.name, p.number > 0 ? CsvCell(p.number) : CsvCell(), p.place.x, p.place.y,
+               p.place.z, c.name, c.unit, s.mean.mean, s.mean.half_interval, s.deviation,
+               s.mean.least, s.mean.most, s.peak});
+  }
+  return table.text();
+}
+
+/// A flow in time: the series, and what they come to.
+void write_probe_series(const std::filesystem::path& folder, const Record& r) {
+  const std::vector<Probe>& probes = r.probes.probes;
+  if (r.probes.empty()) return;
+  write_text(folder / "probes-in-time.csv", probes_csv(r));
+  if (probes.front().number == 0)
+    write_text(folder / "taps-in-time.csv", taps_in_time_csv(r.probes));
+  if (probes.back().number > 0)
+    write_text(folder / "rakes-in-time.csv", rakes_in_time_csv(r.probes));
+}
+
 }  // namespace
 
 void write_readings(const std::filesystem::path& folder, const Record& r,
@@ -60,6 +117,7 @@ void write_readings(const std::filesystem::path& folder, const Record& r,
   if (!readings.taps.empty()) write_text(folder / "taps.csv", taps_csv(r, readings.taps));
   if (!readings.rakes.empty()) write_text(folder / "rakes.csv", rakes_csv(r, readings.rakes));
   if (!readings.planes.empty()) write_text(folder / "planes.csv", planes_csv(r, readings.planes));
+  write_probe_series(folder, r);
 }
 
 Readings readings_of(const Record& r) {

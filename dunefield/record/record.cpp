@@ -20,6 +20,12 @@ std::string Record::brief() const {
                      words(status));
 }
 
+double Record::means_from_time() const {
+  for (const HistoryRow& h : history)
+    if (h.time > 0 && h.iteration >= convergence.window_from) return h.time;
+  return 0;
+}
+
 Figures Record::figures() const {
   Figures f;
   f.run = run, f.status = status, f.why = convergence.why;

@@ -12,6 +12,7 @@
 #include <dunefield/flow/fields.hpp>
 #include <dunefield/mesh/quality/quality.hpp>
 #include <dunefield/record/history.hpp>
+#include <dunefield/record/probe_series.hpp>
 #include <dunefield/record/setting.hpp>
 #include <dunefield/record/taps.hpp>
 
@@ -85,6 +86,7 @@ struct Record {
   Balance balance;              ///< of the last state
   Coefficients last;            ///< of the last state
   std::vector<HistoryRow> history;
+  ProbeSeries probes;  ///< taps and rakes over time; of flows in time
   std::vector<PartMean> part_means;
   std::vector<VehicleMean> vehicle_means;  ///< where several are in the tunnel
   Convergence convergence;
@@ -99,6 +101,8 @@ struct Record {
   bool usable() const { return status == RunStatus::steady || status == RunStatus::fluctuating; }
   /// What keeps it from being usable, or how it swings; empty if steady.
   const std::string& why() const { return convergence.why; }
+  /// Time of the first step that the means of a flow in time take in, s; 0 of a steady one.
+  double means_from_time() const;
   /// One line: "CD 0.2815 +- 0.0012, CL -0.065 +- 0.004, drag 46.1 N, steady".
   std::string brief() const;
   Figures figures() const;

@@ -322,6 +322,7 @@ void write_arrays(const fs::path& file, const Record& r) {
     if (!(r.fields.*field.values).empty()) out.put(field.name, r.fields.*field.values);
   });
   out.put("wall loads", r.loads);
+  put_probes(out, r.probes);
   out.finish();
 }
 
@@ -351,6 +352,7 @@ void read_arrays(const fs::path& file, Record& r) {
     if (in.has(field.name)) r.fields.*field.values = in.take<T>(field.name);
   });
   r.loads = in.take<WallLoad>("wall loads");
+  r.probes = take_probes(in);
   const std::size_t faces = at(r.mesh->faces() - r.mesh->interior_faces());
   if (r.fields.u.size() != at(r.mesh->cells) || r.loads.size() != faces)
     throw InputError("mesh and fields do not belong together", file.string(),

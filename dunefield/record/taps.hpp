@@ -2,10 +2,12 @@
 // air.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
 #include <dunefield/balance/balance.hpp>
+#include <dunefield/record/sampler.hpp>
 
 namespace dunefield {
 
@@ -54,11 +56,43 @@ struct FlowReadings {
   bool half = false;       ///< the mesh is one half: the other side is read in the mirror
 };
 
+/// Taps and rakes found in a mesh once, to be read as often as wanted. The mesh must outlive it.
+class Probes {
+ public:
+  Probes(const VolumeMesh& mesh, const std::vector<Tap>& taps, const std::vector<Rake>& rakes,
+         bool half);
+  Probes(const Probes&) = delete;
+  Probes& operator=(const Probes&) = delete;
+
+  std::vector<TapReading> taps(const FlowReadings& field, const ReferenceValues& reference) const;
+  /// Values between the cells: means over the cell that holds the point and its neighbours, the
+  /// nearer the heavier (Shepard 1968).
+  std::vector<RakeReading> rakes(const FlowReadings& field, const ReferenceValues& reference) const;
+
+  /// What of a field is read at all, each in rising order: wall loads, from the first boundary face
+  /// on, and cells.
+  std::vector<int> loads() const;
+  std::vector<int> cells() const;
+
+ private:
+  struct FoundTap {
+    TapReading at;  ///< without values
+    int load;
+  };
+  struct FoundPoint {
+    RakeReading at;  ///< without values
+    Vec3 x;          ///< on the meshed side
+    int cell;        ///< -1: no air
+  };
+  const VolumeMesh& mesh_;
+  const bool half_;
+  std::vector<FoundTap> taps_;
+  std::optional<Sampler> sampler_;
+  std::vector<FoundPoint> points_;
+};
+
 std::vector<TapReading> read_taps(const FlowReadings& field, const std::vector<Tap>& taps,
                                   const ReferenceValues& reference);
-
-/// Values between the cells: means over the cell that holds the point and its neighbours, the
-/// nearer the heavier (Shepard 1968).
 std::vector<RakeReading> read_rakes(const FlowReadings& field, const std::vector<Rake>& rakes,
                                     const ReferenceValues& reference);
 

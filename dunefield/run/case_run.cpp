@@ -7,6 +7,8 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/record/planes.hpp>
 #include <dunefield/run/hashes.hpp>
+#include <dunefield/run/part_means.hpp>
+#include <dunefield/run/probing.hpp>
 
 namespace dunefield {
 namespace {
@@ -60,6 +62,11 @@ std::vector<double> distances_to_walls(const VolumeMesh& mesh, const RunSetup& s
   for (const BoundaryCondition& bc : the_case.conditions)
     wall.push_back(bc.kind == ConditionKind::wall);
   return wall_distances(mesh, wall);
+}
+
+std::size_t steps_of(const std::vector<HistoryRow>& history) {
+  return at(static_cast<int>(std::count_if(history.begin(), history.end(),
+                                           [](const HistoryRow& h) { return h.time > 0; })));
 }
 
 /// The root's text on every rank.
@@ -120,10 +127,12 @@ void CaseRun::attempt(int number) {
 
 void CaseRun::cut_history() {
   const int kept = good_[0].iteration;
-  const std::size_t before = record.history.size();
+  const std::size_t before = record.history.size(), steps_before = steps_of(record.history);
   while (!record.history.empty() && record.history.back().iteration > kept)
     record.history.pop_back();
   if (before > 0) part_history_.resize(part_history_.size() / before * record.history.size());
+  const std::size_t dropped = (steps_before - steps_of(record.history)) * record.probes.width();
+  probe_history_.resize(probe_history_.size() - std::min(dropped, probe_history_.size()));
 }
 
 void CaseRun::forget_good() {
@@ -158,6 +167,10 @@ void CaseRun::find_saved() {
   goes_on_ = saved_->key.flow == key_.flow && same_ranks;
   if (goes_on_) {
     record.history = saved_->history, part_history_ = saved_->part_history;
+    if (saved_->probes == words_of(setup_.readings))
+      probe_history_ = saved_->probe_history;
+    else if (setup_.time)
+      record.findings.note("taps or rakes were changed: their series in time begin anew");
     record.findings.note(
         fmt::format("goes on from the state saved at iteration {}", saved_->iteration));
   } else if (options_.start_from_state) {
@@ -185,7 +198,15 @@ void CaseRun::save(Communicator& comm, const FlowSolver& solver) {
   if (!comm.any(comm.rank() == 0 && !options_.state.empty())) return;
   const std::string file = shared_text(options_.state.string(), comm);
   save_state(file,
-             {key_, record.courant, warm_, solver.iteration(), record.history, part_history_, {}},
+             {key_,
+              record.courant,
+              warm_,
+              solver.iteration(),
+              record.history,
+              part_history_,
+              probe_history_,
+              words_of(setup_.readings),
+              {}},
              solver, comm);
 }
 
@@ -193,7 +214,7 @@ void CaseRun::note(const IterationReport& report, const Balance& balance, double
   record.history.push_back({report.iteration, report.momentum_residual, report.mass_imbalance,
                             coefficients(balance.total(), record.reference), balance.momentum_drag,
                             report.change, report.recombined, time});
-  remember_parts(balance);
+  append_parts(balance, record.reference, part_history_);
 }
 
 /// The root's decision on all ranks.
@@ -247,6 +268,8 @@ CaseRun::Decision CaseRun::advance(Communicator& comm, FlowSolver& solver) {
   const double dt = setup_.time_step();
   const bool root = comm.rank() == 0;
   if (!solver.state().time.active()) solver.begin_time(dt);
+  Probing probing(setup_, root ? &mesh_->mesh : nullptr, solver.state().mesh, comm);
+  if (root) record.probes.probes = probing.probes();
   double reached = root && !record.history.empty() ? record.history.back().time : 0;
   comm.broadcast(std::span(&reached, 1));
   const auto steps = static_cast<int>(std::lround(setup_.time_duration() / dt)),
@@ -257,6 +280,7 @@ CaseRun::Decision CaseRun::advance(Communicator& comm, FlowSolver& solver) {
   for (int step = first + 1; step <= steps && !now.stop && !now.done; ++step) {
     const IterationReport report = step_in_time(solver);
     const Balance balance = measure_balance(solver.state(), setup_.tunnel.half);
+    probing.read(solver.state(), balance.undisturbed_pressure, probe_history_);
     now = {};
     if (root) {
       note(report, balance, step * dt);
@@ -302,70 +326,6 @@ Convergence CaseRun::judged() const {
   return judge(record.history, record.reference, setup_.accuracy(), warm_);
 }
 
-void CaseRun::remember_parts(const Balance& balance) {
-  for (const PartLoad& p : balance.parts) {
-    const Coefficients c = coefficients(p.total(), record.reference);
-    part_history_.push_back(static_cast<float>(c.cd));
-    part_history_.push_back(static_cast<float>(c.cl));
-  }
-}
-
-namespace {
-
-/// The parts' history is kept in single precision: what that rounds off is shared out, so that the
-/// parts add up to the whole.
-void add_up(std::vector<PartMean>& parts, double PartMean::*value, double whole) {
-  double sum = 0, sizes = 0;
-  for (const PartMean& p : parts) sum += p.*value, sizes += std::abs(p.*value);
-  if (!(sizes > 0)) return;
-  for (PartMean& p : parts) p.*value += (whole - sum) * std::abs(p.*value) / sizes;
-}
-
-}  // namespace
-
-/// Over the window of the means; none where not all of the history is known.
-std::vector<PartMean> CaseRun::part_means() const {
-  std::vector<PartMean> means;
-  for (const PartLoad& p : record.balance.parts) means.push_back({p.part});
-  const std::size_t row = 2 * means.size(), rows = record.history.size();
-  const auto count = std::min(rows, static_cast<std::size_t>(record.convergence.cd.count));
-  if (count == 0 || part_history_.size() != row * rows) return {};
-  for (std::size_t i = rows - count; i < rows; ++i)
-    for (std::size_t p = 0; p < means.size(); ++p) {
-      const float* of_part = &part_history_[i * row + 2 * p];
-      means[p].cd += static_cast<double>(of_part[0]) / static_cast<double>(count);
-      means[p].cl += static_cast<double>(of_part[1]) / static_cast<double>(count);
-    }
-  add_up(means, &PartMean::cd, record.convergence.cd.mean);
-  add_up(means, &PartMean::cl, record.convergence.cl.mean);
-  return means;
-}
-
-/// Over the same window: the parts of each vehicle together, with the interval of their sum.
-std::vector<VehicleMean> CaseRun::vehicle_means() const {
-  std::vector<VehicleMean> means;
-  const std::vector<PartLoad>& parts = record.balance.parts;
-  const std::size_t row = 2 * parts.size(), rows = record.history.size();
-  const WindowMean& all = record.convergence.cd;
-  const auto count = std::min(rows, static_cast<std::size_t>(all.count));
-  if (count == 0 || part_history_.size() != row * rows) return {};
-  const std::vector<VehicleGroup>& groups = setup_.vehicle.group;
-  for (const VehicleGroup& g : groups) {
-    if (!g.present) continue;
-    std::vector<double> cd(count), cl(count);
-    for (std::size_t p = 0; p < parts.size(); ++p)
-      for (std::size_t i = 0; group_of(groups, parts[p].part).name == g.name && i < count; ++i) {
-        const float* of_part = &part_history_[(rows - count + i) * row + 2 * p];
-        cd[i] += static_cast<double>(of_part[0]), cl[i] += static_cast<double>(of_part[1]);
-      }
-    const double to_own = record.reference.frontal_area / g.frontal_area;
-    for (std::size_t i = 0; i < count; ++i) cd[i] *= to_own, cl[i] *= to_own;
-    means.push_back(
-        {g.name, g.frontal_area, window_mean(cd, all.memory), window_mean(cl, all.memory)});
-  }
-  return means;
-}
-
 /// What swings too much for the accuracy that is aimed at where none is given has a mean all the
 /// same, with the interval that it has: comparisons know what to do with it.
 Convergence CaseRun::judged_at_the_limit() const {
@@ -406,12 +366,25 @@ void CaseRun::take(Communicator& comm, const FlowSolver& solver) {
   if (comm.rank() != 0) return;
   record.balance = balance, record.checks = checks;
   record.fields = std::move(fields), record.loads = std::move(loads);
+  take_probe_history();
   record.last = coefficients(balance.total(), record.reference);
   record.convergence =
       solver.iteration() < setup_.limits.iterations ? judged() : judged_at_the_limit();
   record.status = record.convergence.status;
-  record.part_means = part_means(), record.vehicle_means = vehicle_means();
+  record.part_means = part_means(record, part_history_);
+  record.vehicle_means = vehicle_means(record, setup_.vehicle.group, part_history_);
   record.checks.wake_drag = brought - momentum_behind(checks.wake_plane);
+}
+
+/// The last steps of the history: all, unless other probes were read before.
+void CaseRun::take_probe_history() {
+  ProbeSeries& series = record.probes;
+  series.values = probe_history_, series.time.clear();
+  const std::size_t width = series.width();
+  if (width == 0) return;
+  const auto rows = static_cast<std::ptrdiff_t>(probe_history_.size() / width);
+  for (auto h = record.history.end() - rows; h != record.history.end(); ++h)
+    series.time.push_back(h->time);
 }
 
 /// Half a vehicle's length behind it, or less in a short tunnel.

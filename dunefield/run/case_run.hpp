@@ -47,9 +47,7 @@ class CaseRun {
   void save(Communicator& comm, const FlowSolver& solver);
   /// The present state into the record.
   void take(Communicator& comm, const FlowSolver& solver);
-  void remember_parts(const Balance& balance);
-  std::vector<PartMean> part_means() const;
-  std::vector<VehicleMean> vehicle_means() const;
+  void take_probe_history();
   Convergence judged() const;
   Convergence judged_at_the_limit() const;
   bool settled() const;
@@ -70,8 +68,10 @@ class CaseRun {
   std::optional<Fields> start_;  ///< root
   bool goes_on_ = false;         ///< root
   bool warm_ = false;            ///< root: started from another's result
-  /// Root: CD and CL of each part of the balance, in order, iteration after iteration
+  /// Root: of each part, iteration after iteration (part_means.hpp)
   std::vector<float> part_history_;
+  /// Root: what taps and rakes read, step after step (ProbeSeries)
+  std::vector<float> probe_history_;
   std::chrono::steady_clock::time_point last_save_{};  ///< root
   /// Per rank, of those in this process: the last state that was well
   std::vector<SolverState> good_;

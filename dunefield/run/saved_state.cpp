@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 6\n";
+constexpr char magic[] = "dunefield state 7\n";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;
@@ -114,7 +114,8 @@ SavedState read_head(Reader& in) {
   std::vector<double> numbers;
   in.get(numbers);
   if (numbers.size() == 2) c.courant = numbers[0], c.warm = numbers[1] > 0;
-  in.get(c.history), in.get(c.part_history), in.get(c.own);
+  in.get(c.history), in.get(c.part_history), in.get(c.probe_history), in.get(c.probes),
+      in.get(c.own);
   return c;
 }
 
@@ -153,7 +154,7 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
     out.add(magic, sizeof magic - 1);
     out.put(c.key.flow), out.put(c.key.mesh);
     out.put(numbers, 2);
-    out.put(c.history), out.put(c.part_history);
+    out.put(c.history), out.put(c.part_history), out.put(c.probe_history), out.put(c.probes);
     out.put(of_ranks);
   }
   const int iteration = solver.iteration();

@@ -23,8 +23,9 @@ struct SavedState {
   bool warm = false;  ///< the run started from another's result
   int iteration = 0;
   std::vector<HistoryRow> history;
-  std::vector<float> part_history;  ///< see CaseRun
-  std::vector<int> own;             ///< cells of each rank
+  std::vector<float> part_history, probe_history;  ///< see CaseRun
+  std::string probes;                              ///< what is read in time: `words_of`
+  std::vector<int> own;                            ///< cells of each rank
 };
 
 /// Where the state before the one in `file` is kept, in case that one gets damaged.

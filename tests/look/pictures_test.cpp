@@ -263,6 +263,20 @@ TEST(Charts, AreOfOneRecordOrSeveral) {
   const ChartLine& cl = spectrum.panels.at(1).lines.at(0);
   const auto top = std::max_element(cl.y.begin(), cl.y.end()) - cl.y.begin();
   EXPECT_NEAR(cl.x[at(top)], 12, 3);
+  swings.probes.probes = {{"tail", 0, {1, 0, 1}}};
+  for (const HistoryRow& h : swings.history) {
+    swings.probes.time.push_back(h.time);
+    swings.probes.values.push_back(static_cast<float>(40 + h.c.cl));
+  }
+  const Views timed = {std::make_shared<const FlowView>(swings)};
+  const Chart tap = chart_of(timed, "spectrum, tap = tail");
+  const ChartLine& pressure = tap.panels.at(0).lines.at(0);
+  EXPECT_NEAR(
+      pressure.x[at(std::max_element(pressure.y.begin(), pressure.y.end()) - pressure.y.begin())],
+      12, 3);
+  EXPECT_NE(chart_of(timed, "history, tap = tail").footer.find("pressure 40"), std::string::npos);
+  EXPECT_THROW(chart_of(timed, "spectrum, tap = tial"), InputError);
+  EXPECT_THROW(chart_of(timed, "spectrum, rake = tail"), InputError);
   const Chart section = chart_of({view(), view()}, "section, y = 0, pressure");
   ASSERT_EQ(section.panels[0].lines.size(), 2u);
   const ChartLine& cut = section.panels[0].lines[0];

@@ -1,12 +1,15 @@
 // Taps read the wall next to them, rakes the air around them; nothing is read where no air is.
+#include <algorithm>
+#include <limits>
+
 #include <tests/record/block_in_tunnel.hpp>
 
 namespace dunefield {
 namespace {
 
-using Probes = BlockInTunnel;
+using TapsAndRakes = BlockInTunnel;
 
-TEST_F(Probes, TapsReadTheNearestWallAndSayHowFarItIs) {
+TEST_F(TapsAndRakes, TapsReadTheNearestWallAndSayHowFarItIs) {
   const auto r = read_taps(field(), {{"nose", {-0.52, 0.1, 0.6}}, {"left side", {0.1, -0.3, 0.7}}},
                            reference_);
   ASSERT_EQ(r.size(), 2u);
@@ -17,7 +20,7 @@ TEST_F(Probes, TapsReadTheNearestWallAndSayHowFarItIs) {
   EXPECT_NEAR(r[1].place.y, -0.3, 1e-6) << "read in the mirror, told where it was asked for";
 }
 
-TEST_F(Probes, RakesReadPressureAndVelocity) {
+TEST_F(TapsAndRakes, RakesReadPressureAndVelocity) {
   const Rake wake = rake_grid("wake", {1, 0.1, 0.2}, {1, 0.1, 1.6}, {1, 1.2, 0.2}, 8, 5);
   ASSERT_EQ(wake.points.size(), 40u);
   EXPECT_NEAR(wake.points.back().y, 1.2, 1e-12);
@@ -30,7 +33,7 @@ TEST_F(Probes, RakesReadPressureAndVelocity) {
   }
 }
 
-TEST_F(Probes, TheOtherHalfIsReadInTheMirrorAndTheVehicleNotAtAll) {
+TEST_F(TapsAndRakes, TheOtherHalfIsReadInTheMirrorAndTheVehicleNotAtAll) {
   const auto r = read_rakes(
       field(), {{"r", {{1, 0.6, 1}, {1, -0.6, 1}, {0, 0.1, 0.6}, {50, 0, 1}}}}, reference_);
   ASSERT_EQ(r.size(), 4u);
@@ -38,6 +41,30 @@ TEST_F(Probes, TheOtherHalfIsReadInTheMirrorAndTheVehicleNotAtAll) {
   EXPECT_EQ(r[0].pressure, r[1].pressure);
   EXPECT_FALSE(r[2].air) << "within the block";
   EXPECT_FALSE(r[3].air) << "outside the tunnel";
+}
+
+TEST_F(TapsAndRakes, SayWhatOfTheFieldTheyRead) {
+  const Probes probes(mesh_, {{"nose", {-0.5, 0.1, 0.6}}},
+                      {{"r", {{1, 0.6, 1}, {1, -0.6, 1}, {0, 0.1, 0.6}}}}, true);
+  const auto before = probes.rakes(field(), reference_);
+  const double tap = probes.taps(field(), reference_).at(0).pressure;
+  const auto keep = [](auto& values, const std::vector<int>& wanted, const auto& nothing) {
+    EXPECT_LT(wanted.size(), values.size() / 10);
+    for (int i = 0; i < static_cast<int>(values.size()); ++i)
+      if (!std::binary_search(wanted.begin(), wanted.end(), i)) values[at(i)] = nothing;
+  };
+  const double none = std::numeric_limits<double>::quiet_NaN();
+  keep(pressure_, probes.cells(), none);
+  keep(velocity_, probes.cells(), Vec3{none, none, none});
+  WallLoad no_load;
+  no_load.pressure_at = none;
+  keep(loads_, probes.loads(), no_load);
+  EXPECT_EQ(probes.taps(field(), reference_).at(0).pressure, tap);
+  const auto after = probes.rakes(field(), reference_);
+  for (std::size_t i = 0; i < before.size(); ++i) {
+    EXPECT_EQ(after[i].pressure, before[i].pressure);
+    EXPECT_EQ(after[i].velocity.y, before[i].velocity.y);
+  }
 }
 
 }  // namespace

@@ -12,6 +12,7 @@
 #include <dunefield/campaign/first_guess.hpp>
 #include <dunefield/campaign/mesh_independence.hpp>
 #include <dunefield/campaign/plan.hpp>
+#include <dunefield/campaign/reel_keeper.hpp>
 #include <dunefield/campaign/run_index.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/search_runner.hpp>
@@ -31,6 +32,7 @@
 #include <dunefield/look/film.hpp>
 #include <dunefield/look/picture.hpp>
 #include <dunefield/look/picture_request.hpp>
+#include <dunefield/look/reel.hpp>
 #include <dunefield/look/render.hpp>
 #include <dunefield/look/scene_files.hpp>
 #include <dunefield/look/standard_pictures.hpp>
@@ -43,6 +45,7 @@
 #include <dunefield/parallel/thread_budget.hpp>
 #include <dunefield/record/mapping.hpp>
 #include <dunefield/record/points.hpp>
+#include <dunefield/record/probe_series.hpp>
 #include <dunefield/record/quantities.hpp>
 #include <dunefield/record/readings.hpp>
 #include <dunefield/record/sampler.hpp>

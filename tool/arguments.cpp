@@ -179,7 +179,8 @@ void add_look(CLI::App& app, Arguments& arguments) {
   c->add_option("--series", a.request.series,
                 "slices side by side, like \"x, from = 1 m, to = 4 m, steps = 6\"");
   c->add_option("--film", a.film,
-                "turn, \"sweep, x, from = 1 m, to = 4 m\" or beads; frames = 72, rate = 24; into "
+                "turn, \"sweep, x, from = 1 m, to = 4 m\", beads, or time (of the pictures that a "
+                "flow in time has kept); frames = 72, rate = 24; into "
                 ".mp4, .webm, or a folder of pictures");
   c->add_option("--data", a.data, "write what is shown as VTP files into this folder instead");
   c->add_option("--size", a.size, "of the picture in pixels, like 1280x800");

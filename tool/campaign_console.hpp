@@ -21,6 +21,7 @@ class ConsoleWatcher : public CampaignWatcher {
   void iterated(const HistoryRow& h, double left) override;
   void ended(const Figures& f, const Findings& findings,
              const std::filesystem::path& folder) override;
+  void warned(const std::string& what) override { console_.line("warning    " + what); }
   void failed(const std::string& why) override { console_.error(why); }
   /// Whether any run has been computed, not found done.
   bool computed() const { return computed_; }

@@ -138,6 +138,36 @@ int write_data(const Views& views, const PictureRequest& request, const fs::path
   return exit_code::done;
 }
 
+Progress film_progress(Console& console) {
+  return {[&](const std::string&, double share) {
+            console.progress(fmt::format("film       {:3.0f} %", 100 * share));
+          },
+          stop_requested};
+}
+
+int told_film(const fs::path& file, Console& console) {
+  console.line("written    " + file.string());
+  console.json(dumped({{"film", file.string()}}));
+  return exit_code::done;
+}
+
+/// Of a flow in time, finished or going on: its record need not be opened.
+int film_what_was_kept(const std::vector<fs::path>& folders, const PictureRequest& request,
+                       const std::string& words, const fs::path& file, Console& console) {
+  if (folders.size() > 1)
+    throw InputError("a film in time is of one run", folders[1].string(), "name one folder");
+  // The look at a run that goes on stands beside the run's own folder.
+  const fs::path run =
+      folders[0].extension() == ".look" ? fs::path(folders[0]).replace_extension() : folders[0];
+  film_in_time(reels_folder(run), request, words, file, film_progress(console));
+  return told_film(file, console);
+}
+
+/// Without --into, in the run's folder.
+const char* usual_name(const LookArguments& a) {
+  return !a.request.chart.empty() ? "chart.png" : a.film.empty() ? "look.png" : "film.mp4";
+}
+
 }  // namespace
 
 int look(const LookArguments& a, Console& console) {
@@ -147,6 +177,11 @@ int look(const LookArguments& a, Console& console) {
   if (folders.size() > most)
     throw InputError(fmt::format("{} runs are too many for one sheet", folders.size()),
                      a.where.front(), "name the folders of twelve or fewer");
+  const fs::path file = !a.into.empty()       ? fs::path(a.into)
+                        : folders.size() == 1 ? folders[0] / usual_name(a)
+                                              : fs::path(usual_name(a));
+  if (!a.film.empty() && is_film_in_time(a.film))
+    return film_what_was_kept(folders, request, a.film, file, console);
   std::vector<Record> records;
   std::optional<Record> baseline;
   const Progress progress{[](const std::string&, double) {}, stop_requested};
@@ -163,21 +198,11 @@ int look(const LookArguments& a, Console& console) {
   std::vector<std::shared_ptr<const FlowView>> views;
   for (const Record& r : records)
     views.push_back(std::make_shared<FlowView>(r, baseline ? &*baseline : nullptr));
-  const char* usual = request.chart.empty() ? "look.png" : "chart.png";
-  const fs::path file = !a.into.empty()       ? fs::path(a.into)
-                        : folders.size() == 1 ? folders[0] / usual
-                                              : fs::path(usual);
   console.progress("drawing");
   if (!request.chart.empty()) return draw_the_chart(views, request, file, console);
   if (!a.film.empty()) {
-    film_of(views, request, a.film, file,
-            {[&](const std::string&, double share) {
-               console.progress(fmt::format("film       {:3.0f} %", 100 * share));
-             },
-             stop_requested});
-    console.line("written    " + file.string());
-    console.json(dumped({{"film", file.string()}}));
-    return exit_code::done;
+    film_of(views, request, a.film, file, film_progress(console));
+    return told_film(file, console);
   }
   if (!a.data.empty() || file.extension() == ".glb")
     return write_data(views, request, a.data, file, console);

@@ -138,7 +138,8 @@ int show(const fs::path& folder, bool again, const std::string& speed, Console& 
     console.progress("writing readings, pictures and VTK files");
     write_readings(folder, r, readings_of(r));
     draw_standard_pictures(folder, r);
-    draw_wanted(folder, r, readings_of(r).pictures);
+    for (const std::string& trouble : draw_wanted(folder, r, readings_of(r).pictures))
+      console.line("warning    " + trouble);
     write_open_data(folder, r);
     console.line("made again readings, pictures, air.vtu, wall.vtp");
   }

@@ -65,7 +65,8 @@ class CampaignRun {
       return;
     }
     if (skip) {
-      if (root_ && to_do == ToDo::readings) store_readings(target, setup);
+      if (root_ && to_do == ToDo::readings)
+        for (const std::string& trouble : store_readings(target, setup)) watcher_.warned(trouble);
       if (root_) result_.runs.push_back(read_figures(target));
       earlier_ = target;
       return;
@@ -129,7 +130,7 @@ class CampaignRun {
 
   void compute(const RunSetup& setup, const fs::path& target) {
     Record record;
-    Running running(target, setup.readings, watcher_, root_);
+    Running running(target, setup, watcher_, root_);
     try {
       record = run(setup, mesh_, options_for(setup, target), running);
     } catch (const FlowError& e) {
@@ -139,8 +140,9 @@ class CampaignRun {
     }
     result_.stopped = ranks_.agreed(record.status == RunStatus::stopped);
     if (root_) {
-      store_run(target, record, setup.readings);
-      if (!result_.stopped) keep_state(target);
+      for (const std::string& trouble : store_run(target, record, setup.readings))
+        watcher_.warned(trouble);
+      if (!result_.stopped) keep_state(target), running.reels().put_in_place();
       result_.runs.push_back(record.figures());
       watcher_.ended(result_.runs.back(), record.findings, target);
     }

@@ -27,6 +27,8 @@ class CampaignWatcher : public RunWatcher {
   virtual void ended(const Figures&, const Findings&, const std::filesystem::path& folder) {
     (void)folder;
   }
+  /// Something that was left out while a run goes on.
+  virtual void warned(const std::string& what) { (void)what; }
   virtual void failed(const std::string& why) { (void)why; }
 };
 

@@ -68,6 +68,7 @@ std::optional<TimeChoice> read_time(Table& root) {
   c.lengths = t.number("lengths", c.lengths, 1e-3);
   c.iterations = static_cast<int>(t.number("iterations", c.iterations, 2));
   c.fall = t.number("fall", c.fall, 1e-10);
+  c.picture_every = t.quantity("picture_every", Dimension::time);
   t.finish();
   return c;
 }

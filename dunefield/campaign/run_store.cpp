@@ -37,11 +37,13 @@ std::string setting_slug(const Setting& s) {
   return slug(key, "key") + "-" + slug(value, "value");
 }
 
-void write_all(const fs::path& folder, const Record& record, const Readings& readings) {
+/// @return what could not be drawn
+std::vector<std::string> write_all(const fs::path& folder, const Record& record,
+                                   const Readings& readings) {
   record.save(folder);
   write_readings(folder, record, readings);
   draw_standard_pictures(folder, record);
-  draw_wanted(folder, record, readings.pictures);
+  return draw_wanted(folder, record, readings.pictures);
 }
 
 fs::path fresh_beside(const fs::path& folder) {
@@ -117,9 +119,10 @@ ToDo left_to_do(const fs::path& folder, const RunSetup& setup) {
   }
 }
 
-void store_run(const fs::path& folder, const Record& record, const Readings& readings) {
+std::vector<std::string> store_run(const fs::path& folder, const Record& record,
+                                   const Readings& readings) {
   const fs::path fresh = fresh_beside(folder);
-  write_all(fresh, record, readings);
+  const std::vector<std::string> troubles = write_all(fresh, record, readings);
   write_open_data(fresh, record);
   std::error_code status;
   const fs::path aside = fs::exists(folder) ? place_for_earlier(folder, record) : fs::path();
@@ -132,6 +135,7 @@ void store_run(const fs::path& folder, const Record& record, const Readings& rea
     throw OutputError("the result cannot be put in place", folder.string(),
                       "it is in " + fresh.string());
   if (aside == superseded(folder)) fs::remove_all(aside, status);
+  return troubles;
 }
 
 void store_look(const fs::path& folder, const Record& record, const Readings& readings) {
@@ -145,7 +149,7 @@ void store_look(const fs::path& folder, const Record& record, const Readings& re
                       "it is in " + fresh.string());
 }
 
-void store_readings(const fs::path& folder, const RunSetup& setup) {
+std::vector<std::string> store_readings(const fs::path& folder, const RunSetup& setup) {
   Record record = Record::open(folder);
   record.run.hashes.readings = hashes_of(setup).readings;
   record.setup = setup_json(setup);
@@ -154,8 +158,9 @@ void store_readings(const fs::path& folder, const RunSetup& setup) {
     fs::remove(folder / table, ignored);
   write_readings(folder, record, setup.readings);
   draw_standard_pictures(folder, record);
-  draw_wanted(folder, record, setup.readings.pictures);
+  const auto troubles = draw_wanted(folder, record, setup.readings.pictures);
   record.save(folder);
+  return troubles;
 }
 
 }  // namespace dunefield

@@ -29,15 +29,16 @@ ToDo left_to_do(const std::filesystem::path& folder, const RunSetup& setup);
 
 /// Saves a record into a folder that is put in place at the end, with its readings, pictures and
 /// open data; an earlier result of another set-up is kept under a name with a number.
-/// @throw OutputError
-void store_run(const std::filesystem::path& folder, const Record& record, const Readings& readings);
+/// @return what pictures could not be drawn. @throw OutputError
+std::vector<std::string> store_run(const std::filesystem::path& folder, const Record& record,
+                                   const Readings& readings);
 /// The present state of a run that goes on: numbers, history, readings, pictures; replaces an
 /// earlier look. @throw OutputError
 void store_look(const std::filesystem::path& folder, const Record& record,
                 const Readings& readings);
 /// Makes readings and pictures of a stored record again, for a set-up that reads otherwise.
-/// @throw InputError, OutputError
-void store_readings(const std::filesystem::path& folder, const RunSetup& setup);
+/// @return what pictures could not be drawn. @throw InputError, OutputError
+std::vector<std::string> store_readings(const std::filesystem::path& folder, const RunSetup& setup);
 
 /// Where the runs of a campaign go unless told otherwise: beside its file.
 std::filesystem::path default_folder(const Campaign& campaign);

@@ -18,9 +18,12 @@ constexpr auto ask_again = std::chrono::milliseconds(50);
 
 }  // namespace
 
-Running::Running(const fs::path& folder, const Readings& readings, CampaignWatcher& watcher,
-                 bool root)
-    : folder_(folder), readings_(readings), watcher_(watcher), root_(root) {
+Running::Running(const fs::path& folder, const RunSetup& setup, CampaignWatcher& watcher, bool root)
+    : folder_(folder),
+      readings_(setup.readings),
+      reels_(folder, setup),
+      watcher_(watcher),
+      root_(root) {
   if (!root) return;
   std::error_code ignored;
   fs::remove(beside(folder, wanted_ending), ignored);
@@ -34,15 +37,18 @@ Running::~Running() {
 
 void Running::iterated(const HistoryRow& row, double seconds_left) {
   watcher_.iterated(row, seconds_left);
+  frame_due_ = reels_.due(row);
 }
 
 bool Running::wants_look() {
   watcher_wants_ = watcher_.wants_look();
   asked_for_ = fs::exists(beside(folder_, wanted_ending));
-  return watcher_wants_ || asked_for_;
+  return watcher_wants_ || asked_for_ || frame_due_;
 }
 
 void Running::look(const Record& record) {
+  if (frame_due_)
+    for (const std::string& trouble : reels_.keep(record)) watcher_.warned(trouble);
   if (watcher_wants_) watcher_.look(record);
   if (!asked_for_) return;
   store_look(look_folder(folder_), record, readings_);

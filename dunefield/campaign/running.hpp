@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include <dunefield/campaign/campaign_runner.hpp>
+#include <dunefield/campaign/reel_keeper.hpp>
 
 namespace dunefield {
 
@@ -11,7 +12,7 @@ namespace dunefield {
 class Running : public RunWatcher {
  public:
   /// @param root only the root tells and answers
-  Running(const std::filesystem::path& folder, const Readings& readings, CampaignWatcher& watcher,
+  Running(const std::filesystem::path& folder, const RunSetup& setup, CampaignWatcher& watcher,
           bool root);
   ~Running() override;
   Running(const Running&) = delete;
@@ -21,12 +22,15 @@ class Running : public RunWatcher {
   bool wants_look() override;
   void look(const Record& record) override;
 
+  const ReelKeeper& reels() const { return reels_; }
+
  private:
   std::filesystem::path folder_;
   const Readings& readings_;
+  ReelKeeper reels_;
   CampaignWatcher& watcher_;
   bool root_;
-  bool watcher_wants_ = false, asked_for_ = false;  ///< a look
+  bool watcher_wants_ = false, asked_for_ = false, frame_due_ = false;  ///< a look
 };
 
 }  // namespace dunefield

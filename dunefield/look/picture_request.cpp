@@ -8,8 +8,8 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/look/charts.hpp>
-#include <dunefield/look/film.hpp>
 #include <dunefield/look/render.hpp>
+#include <dunefield/look/scene_sheet.hpp>
 #include <dunefield/look/words.hpp>
 #include <dunefield/mesh/tunnel.hpp>
 
@@ -78,6 +78,8 @@ std::vector<Vec3> seeds_of(Words& w, const FlowView* view) {
   return seeds;
 }
 
+}  // namespace
+
 View view_of(const PictureRequest& r) {
   View view;
   if (r.view.starts_with('(')) {
@@ -97,11 +99,6 @@ View view_of(const PictureRequest& r) {
   return view;
 }
 
-/// "Cp = -1..1"
-struct Range {
-  std::string quantity;
-  double least, most;
-};
 Range range_of(const std::string& text) {
   const std::size_t equals = text.rfind('=');
   if (equals == std::string::npos || equals == 0)
@@ -112,8 +109,6 @@ Range range_of(const std::string& text) {
   const auto [least, most] = *w.range("range");
   return {quantity, least, most};
 }
-
-}  // namespace
 
 SurfaceLook surface_look(const std::string& text) {
   Words w(text, "surface");
@@ -223,56 +218,6 @@ Picture picture_of(std::shared_ptr<const FlowView> view, const PictureRequest& r
   return p;
 }
 
-namespace {
-
-/// Scenes with one view and one range for all: those of the first that has them, and what holds
-/// all.
-void share_out(std::vector<Scene>& scenes) {
-  for (const Scene& s : scenes) {
-    scenes.front().frame.include(s.frame);
-    scenes.front().scales.insert(s.scales.begin(), s.scales.end());
-  }
-  for (Scene& s : scenes) s.frame = scenes.front().frame, s.scales = scenes.front().scales;
-}
-
-Image on_one_sheet(const std::vector<Scene>& scenes, bool dark, const Progress& progress) {
-  std::vector<Image> images;
-  for (const Scene& s : scenes) images.push_back(render(s, progress));
-  if (images.size() == 1) return images.front();
-  // Low and wide ones above each other, so that the sheet is no strip.
-  const bool wide = images.front().width > 2 * images.front().height;
-  const int columns = wide ? (images.size() > 4 ? 2 : 1) : images.size() > 4 ? 3 : 2;
-  return tiled(images, columns, paper_colours(dark).paper * 0.9);
-}
-
-/// Places of a plane along an axis.
-struct Sweep {
-  int axis = 0;
-  double from = 0, to = 0;
-  int steps = 6;
-  PictureRequest at(const PictureRequest& request, int step) const {
-    PictureRequest r = request;
-    const double place =
-        from + (to - from) * (steps > 1 ? static_cast<double>(step) / (steps - 1) : 0);
-    const std::string plane = fmt::format("{} = {:.6g} m", "xyz"[axis], place);
-    if (r.slice.empty()) r.slice = {""};
-    for (std::string& s : r.slice) s = s.empty() ? plane : plane + ", " + s;
-    return r;
-  }
-};
-Sweep sweep_of(Words& w, const Record& record, int steps) {
-  Sweep s;
-  for (int axis = 0; axis < 3; ++axis)
-    if (w.flag(std::string(1, "xyz"[axis]))) s.axis = axis;
-  const Box region = surroundings(record);
-  s.from = w.quantity("from", Dimension::length, region.lo[s.axis]);
-  s.to = w.quantity("to", Dimension::length, region.hi[s.axis]);
-  s.steps = w.count("steps", steps, 1, 10'000);
-  return s;
-}
-
-}  // namespace
-
 Looked look_at(const std::vector<std::shared_ptr<const FlowView>>& views, const PictureRequest& r,
                const Progress& progress) {
   Looked looked;
@@ -298,56 +243,6 @@ Looked look_at(const std::vector<std::shared_ptr<const FlowView>>& views, const 
   return looked;
 }
 
-void film_of(const std::vector<std::shared_ptr<const FlowView>>& views, const PictureRequest& r,
-             const std::string& text, const std::filesystem::path& file, const Progress& progress) {
-  Words w(text, "film");
-  FilmOptions o;
-  const bool turn = w.flag("turn"), beads = w.flag("beads"), sweep = w.flag("sweep");
-  if (turn + beads + sweep != 1)
-    w.fail("'" + text + "' names no film, or more than one", "use turn, sweep or beads");
-  o.frames = w.count("frames", o.frames, 1, 100'000);
-  o.frames_per_second = w.number("rate", o.frames_per_second);
-  if (!(o.frames_per_second > 0)) w.fail("the rate is not above zero", "write rate = 24");
-  const Sweep places = sweep_of(w, views.front()->record(), o.frames);
-  w.finish();
-  const auto scenes_of = [&](const PictureRequest& request) {
-    std::vector<Scene> scenes;
-    for (const auto& view : views) scenes.push_back(picture_of(view, request).scene());
-    share_out(scenes);
-    return scenes;
-  };
-  std::vector<Scene> fixed = scenes_of(r);
-  for (Scene& s : fixed) s.fitted_height = false;
-  write_film(
-      file, o,
-      [&](int i) {
-        if (turn) {
-          const double angle = 2 * std::numbers::pi * i / o.frames;
-          std::vector<Scene> turned = fixed;
-          for (Scene& s : turned) {
-            const Vec3 v = s.view.from;
-            s.view.from = {v.x * std::cos(angle) - v.y * std::sin(angle),
-                           v.x * std::sin(angle) + v.y * std::cos(angle), v.z};
-          }
-          return on_one_sheet(turned, r.dark, progress);
-        }
-        PictureRequest now = sweep ? places.at(r, i) : r;
-        if (beads) {
-          // A bead has come to the place of the next one when the film begins again.
-          if (now.smoke.empty()) now.smoke = {""};
-          for (std::string& s : now.smoke)
-            s += fmt::format("{}beads, phase = {:.6f}", s.empty() ? "" : ", ",
-                             std::fmod(4.0 * i / o.frames, 1.0));
-        }
-        std::vector<Scene> scenes = scenes_of(now);
-        for (std::size_t k = 0; k < scenes.size(); ++k)
-          scenes[k].frame = fixed[k].frame, scenes[k].scales = fixed[k].scales,
-          scenes[k].fitted_height = false;
-        return on_one_sheet(scenes, r.dark, progress);
-      },
-      progress);
-}
-
 PictureRequest request_from(const WantedPicture& wanted) {
   PictureRequest r;
   r.name = wanted.name;
@@ -367,21 +262,26 @@ PictureRequest request_from(const WantedPicture& wanted) {
   return r;
 }
 
-std::vector<std::filesystem::path> draw_wanted(const std::filesystem::path& folder,
-                                               const Record& record,
-                                               const std::vector<WantedPicture>& wanted) {
-  std::vector<std::filesystem::path> files;
-  if (wanted.empty()) return files;
+std::vector<std::string> draw_wanted(const std::filesystem::path& folder, const Record& record,
+                                     const std::vector<WantedPicture>& wanted) {
+  std::vector<std::string> troubles;
+  if (wanted.empty()) return troubles;
   const std::vector<std::shared_ptr<const FlowView>> views = {std::make_shared<FlowView>(record)};
   for (const WantedPicture& one : wanted) {
     const PictureRequest r = request_from(one);
-    files.push_back(folder / (r.name + ".png"));
-    if (!r.chart.empty())
-      draw_chart(files.back(), chart_of(views, r.chart));
-    else
-      save_png(files.back(), look_at(views, r).image);
+    const std::filesystem::path file = folder / (r.name + ".png");
+    std::error_code ignored;
+    std::filesystem::remove(file, ignored);  // what is not drawn must not show an earlier state
+    try {
+      if (!r.chart.empty())
+        draw_chart(file, chart_of(views, r.chart));
+      else
+        save_png(file, look_at(views, r).image);
+    } catch (const InputError& e) {
+      troubles.push_back("the picture '" + one.name + "' is not drawn: " + e.what());
+    }
   }
-  return files;
+  return troubles;
 }
 
 }  // namespace dunefield

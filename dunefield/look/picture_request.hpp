@@ -32,6 +32,15 @@ SmokeLook smoke_look(const std::string& words, const FlowView* view);
 VolumeLook volume_look(const std::string& words);
 VortexOptions cores_look(const std::string& words);
 
+/// The request's direction of sight. @throw InputError
+View view_of(const PictureRequest& request);
+struct Range {
+  std::string quantity;
+  double least, most;
+};
+/// From "Cp = -1..1". @throw InputError
+Range range_of(const std::string& words);
+
 /// What can be found wrong without a record. @throw InputError
 void check_request(const PictureRequest& request);
 
@@ -54,11 +63,20 @@ void film_of(const std::vector<std::shared_ptr<const FlowView>>& views,
              const PictureRequest& request, const std::string& words,
              const std::filesystem::path& file, const Progress& progress = {});
 
+/// A film of the data that a flow in time has kept: "time, picture = NAME, rate = 24". View,
+/// ranges, size, zoom and paper are those of the request where it has them.
+/// @param reels folder that holds them. @throw InputError naming those that there are, OutputError
+void film_in_time(const std::filesystem::path& reels, const PictureRequest& request,
+                  const std::string& words, const std::filesystem::path& file,
+                  const Progress& progress = {});
+/// Whether a film's words ask for that kind.
+bool is_film_in_time(const std::string& words);
+
 /// From the words of a campaign's [[picture]] table: key and text of each entry.
 PictureRequest request_from(const WantedPicture& wanted);
-/// Draws what a campaign wants of each run into its folder: NAME.png. @return the files
-std::vector<std::filesystem::path> draw_wanted(const std::filesystem::path& folder,
-                                               const Record& record,
-                                               const std::vector<WantedPicture>& wanted);
+/// Draws what a campaign wants of each run into its folder: NAME.png.
+/// @return what could not be drawn (a plane beside the air, no vortex found), and why
+std::vector<std::string> draw_wanted(const std::filesystem::path& folder, const Record& record,
+                                     const std::vector<WantedPicture>& wanted);
 
 }  // namespace dunefield

@@ -37,7 +37,7 @@ std::size_t find_probe(const Record& r, const ProbeChoice& wanted) {
   const std::string what = wanted.point > 0
                                ? fmt::format("point {} of a rake '{}'", wanted.point, wanted.name)
                                : "a tap '" + wanted.name + "'";
-  throw InputError(fmt::format("'{}' has no {} in time", r.run.variant, what), "chart",
+  throw InputError(fmt::format("'{}' has not read {} in time", r.run.variant, what), "chart",
                    known.empty() ? "give its campaign [[tap]] or [[rake]] before it runs"
                                  : fmt::format("use one of: {}", fmt::join(known, "; ")));
 }

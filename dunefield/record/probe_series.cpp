@@ -29,6 +29,12 @@ std::vector<double> ProbeSeries::of(std::size_t probe, int column, std::size_t f
   return series;
 }
 
+/// The lowest frequency that a series resolves stands for all that are lower.
+static double resolved_peak(const Spectrum& s) {
+  const double peak = s.peak();
+  return s.frequency.size() > 1 && peak > 0.5 * (s.frequency[0] + s.frequency[1]) ? peak : 0;
+}
+
 std::vector<ProbeStatistics> statistics_of(const ProbeSeries& series, double from) {
   constexpr std::size_t enough_for_frequencies = 32;
   std::vector<ProbeStatistics> all;
@@ -44,7 +50,7 @@ std::vector<ProbeStatistics> statistics_of(const ProbeSeries& series, double fro
       for (const double v : values) s.deviation += (v - s.mean.mean) * (v - s.mean.mean);
       s.deviation = std::sqrt(s.deviation / static_cast<double>(steps));
       if (steps >= enough_for_frequencies && s.deviation > 0)
-        s.peak = spectrum_of(values, step).peak();
+        s.peak = resolved_peak(spectrum_of(values, step));
       all.push_back(s);
     }
   return all;

@@ -48,7 +48,7 @@ struct ProbeStatistics {
   int column = 0;
   WindowMean mean;
   double deviation = 0;  ///< root mean square about the mean
-  double peak = 0;       ///< Hz; 0: too few steps
+  double peak = 0;       ///< Hz; 0: too few steps to tell
 };
 /// @param from s: what lies before is start-up
 std::vector<ProbeStatistics> statistics_of(const ProbeSeries& series, double from);

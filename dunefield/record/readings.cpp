@@ -93,7 +93,7 @@ std::string probes_csv(const Record& r) {
     const ProbeColumn& c = probe_columns[s.column];
     table.add({p.name, p.number > 0 ? CsvCell(p.number) : CsvCell(), p.place.x, p.place.y,
                p.place.z, c.name, c.unit, s.mean.mean, s.mean.half_interval, s.deviation,
-               s.mean.least, s.mean.most, s.peak});
+               s.mean.least, s.mean.most, s.peak > 0 ? CsvCell(s.peak) : CsvCell()});
   }
   return table.text();
 }

@@ -145,6 +145,9 @@ std::vector<std::string> RunSetup::in_words() const {
         fmt::format("time       then {:.4g} s in steps of {:.4g} s, at most {} "
                     "iterations each",
                     time_duration(), time_step(), time->iterations));
+  if (time && time->picture_every)
+    lines.back() += fmt::format("; the data of pictures is kept every {:.4g} s",
+                                std::max(*time->picture_every, time_step()));
   for (const AirDevice& d : devices)
     lines.push_back(fmt::format(
         "{:<10} {}: {:.3g} x {:.3g} m, {:.0f} mm deep at ({:.2f}, {:.2f}, {:.2f}) m, {} of {:.4g} "

@@ -85,6 +85,8 @@ struct TimeChoice {
   int iterations = 12;               ///< in a step at most
   /// Of the momentum residual within a step, from that of its first iteration
   double fall = 0.02;
+  /// The data of the readings' pictures is kept so often, for films; s
+  std::optional<double> picture_every{};
 };
 
 /// What variants that are compared share; by default the vehicle's own.

@@ -176,6 +176,9 @@ class Checks {
       fault(
           fmt::format("{:.3g} s are not two steps of {:.3g} s", s_.time_duration(), s_.time_step()),
           "time.duration", "make it longer");
+    if (s_.time && s_.time->picture_every && s_.readings.pictures.empty())
+      fault("there is no [[picture]] whose data could be kept", "time.picture_every",
+            "add one: slice = \"y = 0\"");
     if (!(s_.flow.courant > 0)) fault("is not above zero", "flow.courant", "write about 10");
   }
 

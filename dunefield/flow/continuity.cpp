@@ -166,6 +166,7 @@ void Continuity::assemble(const std::vector<double>* factor) {
     if (a < own) matrix_.diagonal[a] += static_cast<double>(c), divergence_[a] -= s_.flux[f];
     if (b < own) matrix_.diagonal[b] += static_cast<double>(c), divergence_[b] += s_.flux[f];
   }
+  if (factor && s_.fast()) add_compression();
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     divergence_[at(b.cell)] -= s_.boundary_flux[i];
     if (bc.kind != ConditionKind::outflow) return;
@@ -175,6 +176,20 @@ void Continuity::assemble(const std::vector<double>* factor) {
   });
   imbalance_sums_ = {0, own_inflow()};
   for (const double d : divergence_) imbalance_sums_[0] += std::abs(d);
+}
+
+/// What a change of pressure changes in the mass that leaves a cell with its density. Only the
+/// cell's own share: what comes from upstream follows in the next iteration. Where the flow is slow
+/// that is little beside what the pressure gradient drives, near the speed of sound it is as much.
+void Continuity::add_compression() {
+  const FlowMesh& m = s_.mesh;
+  const FastAir& gas = *s_.flow_case.fast;
+  for (std::size_t f = 0; f < m.faces(); ++f) {
+    const auto up = at(s_.flux[f] >= 0 ? m.below[f] : m.above[f]);
+    if (up < divergence_.size())
+      matrix_.diagonal[up] +=
+          std::abs(s_.flux[f]) / (s_.density[up] * gas.gas_constant * s_.temperature[up]);
+  }
 }
 
 void Continuity::apply() {

@@ -41,6 +41,7 @@ class Continuity {
   void apply();
   void find_velocity_of_fluxes();
   void find_face_density();
+  void add_compression();
   /// The velocity that goes with the fluxes that `apply` added.
   Vec3 added_velocity(std::size_t cell) const {
     const std::array<float, 6>& m = of_fluxes_[cell];

@@ -58,7 +58,7 @@ int main(int count, char** words) {
   std::vector<Case> cases;
   for (auto group :
        {laminar_cases(), channel_cases(), plate_cases(), step_cases(), aerofoil_cases(),
-        tandem_cases(), unsteady_cases(), wheel_cases(), section_cases()})
+        tandem_cases(), unsteady_cases(), decay_cases(), wheel_cases(), section_cases()})
     cases.insert(cases.end(), group.begin(), group.end());
   std::vector<std::string> known;
   for (const Case& c : cases) known.push_back(c.name);

@@ -41,6 +41,7 @@ std::vector<Case> step_cases();
 std::vector<Case> aerofoil_cases();
 std::vector<Case> tandem_cases();
 std::vector<Case> unsteady_cases();
+std::vector<Case> decay_cases();
 std::vector<Case> wheel_cases();
 std::vector<Case> section_cases();
 

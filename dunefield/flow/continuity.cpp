@@ -134,20 +134,23 @@ void Continuity::predict(const Momentum& momentum) {
   });
 }
 
-/// Density at the faces: the mean, and the upstream one where the flow is about as fast as sound,
-/// since nothing runs upstream there.
+/// How far upstream cells alone count, since nothing runs upstream where the flow is about as fast
+/// as sound: 0 to 1.
+double Continuity::upstream_share(std::size_t cell) const {
+  constexpr double from = 0.9, over = 0.1;  // Mach number
+  const double mach = norm(s_.u[cell]) / s_.flow_case.fast->speed_of_sound(s_.temperature[cell]);
+  return std::clamp((mach - from) / over, 0.0, 1.0);
+}
+
+/// Density at the faces: the mean, or the upstream one.
 void Continuity::find_face_density() {
   const FlowMesh& m = s_.mesh;
-  const FastAir& gas = *s_.flow_case.fast;
-  constexpr double from = 0.9, over = 0.1;  // Mach number
   face_density_.resize(m.faces());
   for (std::size_t f = 0; f < face_density_.size(); ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const std::size_t up = s_.flux[f] >= 0 ? a : b;
-    const double mean = m.weight[f] * s_.density[a] + (1 - m.weight[f]) * s_.density[b],
-                 mach = norm(s_.u[up]) / gas.speed_of_sound(s_.temperature[up]),
-                 share = std::clamp((mach - from) / over, 0.0, 1.0);
-    face_density_[f] = mean + share * (s_.density[up] - mean);
+    const double mean = m.weight[f] * s_.density[a] + (1 - m.weight[f]) * s_.density[b];
+    face_density_[f] = mean + upstream_share(up) * (s_.density[up] - mean);
   }
 }
 
@@ -178,17 +181,17 @@ void Continuity::assemble(const std::vector<double>* factor) {
   for (const double d : divergence_) imbalance_sums_[0] += std::abs(d);
 }
 
-/// What a change of pressure changes in the mass that leaves a cell with its density. Only the
-/// cell's own share: what comes from upstream follows in the next iteration. Where the flow is slow
-/// that is little beside what the pressure gradient drives, near the speed of sound it is as much.
+/// What a change of pressure changes in the mass that leaves a cell with its density: near the
+/// speed of sound as much as what the pressure gradient drives. Only the cell's own share: what
+/// comes from upstream follows in the next iteration.
 void Continuity::add_compression() {
   const FlowMesh& m = s_.mesh;
   const FastAir& gas = *s_.flow_case.fast;
   for (std::size_t f = 0; f < m.faces(); ++f) {
     const auto up = at(s_.flux[f] >= 0 ? m.below[f] : m.above[f]);
     if (up < divergence_.size())
-      matrix_.diagonal[up] +=
-          std::abs(s_.flux[f]) / (s_.density[up] * gas.gas_constant * s_.temperature[up]);
+      matrix_.diagonal[up] += upstream_share(up) * std::abs(s_.flux[f]) /
+                              (s_.density[up] * gas.gas_constant * s_.temperature[up]);
   }
 }
 

@@ -40,6 +40,7 @@ class Continuity {
   void assemble(const std::vector<double>* factor);
   void apply();
   void find_velocity_of_fluxes();
+  double upstream_share(std::size_t cell) const;
   void find_face_density();
   void add_compression();
   /// The velocity that goes with the fluxes that `apply` added.

@@ -100,6 +100,7 @@ void FlowSolver::restore(const SolverState& saved) {
   state_.flux = saved.flux, state_.boundary_flux = saved.boundary_flux;
   state_.wall_slope = saved.wall_slope;
   for (const int c : saved.held) state_.gradients.hold(c);
+  state_.update_held_faces();
   state_.time = saved.time;
   if (!saved.recombination.before.empty()) recombination_.go_on_from(saved.recombination);
   state_.update_pressure_gradients();
@@ -119,7 +120,8 @@ IterationReport FlowSolver::iterate() {
   // Air that rushes while a flow begins does so on any cell; only where it does later, the cell is
   // to blame.
   for (const int early : {50, 100})
-    if (iteration_ == early) state_.gradients.release_held();
+    if (iteration_ == early && release_at_start_)
+      state_.gradients.release_held(), state_.update_held_faces();
   const bool held = hold_runaways();
   const std::optional<int> lost = lost_cell();
   // All that the ranks must agree on, in one reduction.
@@ -129,7 +131,10 @@ IterationReport FlowSolver::iterate() {
                                 inflow[0],   inflow[1],   held ? 1.0 : 0.0, lost ? 1.0 : 0.0};
   comm_.sum(sums);
   if (sums[7] > 0) report_divergence(lost);
-  if (sums[6] > 0) state_.update_pressure_gradients();  // those of the cells held are none now
+  if (sums[6] > 0) {
+    state_.update_held_faces();
+    state_.update_pressure_gradients();  // those of the cells held are none now
+  }
   state_.update_loads({sums[4], sums[5]});
   IterationReport report;
   report.iteration = iteration_;

@@ -65,6 +65,8 @@ class FlowSolver {
   IterationReport iterate();
   /// Brings the swings to rest, where that can be done, from now on (Recombination).
   void recombine() { recombination_.begin(); }
+  /// Cells that went over to first order stay with it, also those of the start: after a divergence.
+  void keep_held() { release_at_start_ = false; }
   /// From here on the flow is one in time, in steps of `step` (s); recombination ends.
   void begin_time(double step);
   /// The present fields become those of the moment before: iterations follow until the next one is
@@ -101,6 +103,7 @@ class FlowSolver {
   std::unique_ptr<Energy> energy_;                   ///< of fast air
   Recombination recombination_;
   int iteration_ = 0;
+  bool release_at_start_ = true;
 };
 
 }  // namespace dunefield

@@ -114,6 +114,16 @@ void FlowState::update_velocity_gradient() {
   halo.refresh(grad_u);
 }
 
+void FlowState::update_held_faces() {
+  std::vector<double> held(at(mesh.cells), 0.0);
+  for (const int c : gradients.held_cells()) held[at(c)] = 1;
+  halo.refresh(held);
+  held_faces.clear();
+  for (std::size_t f = 0; f < mesh.faces(); ++f)
+    if (held[at(mesh.below[f])] > 0 || held[at(mesh.above[f])] > 0)
+      held_faces.push_back(static_cast<int>(f));
+}
+
 void FlowState::update_pressure_gradients() {
   const StageClock::Scope timed(clock, Stage::gradients);
   gradients.of_pressure(p, grad_p);

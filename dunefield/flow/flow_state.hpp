@@ -43,7 +43,8 @@ struct FlowState : Fields {
   StageClock clock;
   wall_law::Profile wall_profile;  ///< of the turbulence model
 
-  std::vector<double> flux;  ///< volume flux per interior face, m3/s
+  std::vector<double> flux;     ///< volume flux per interior face, m3/s
+  std::vector<int> held_faces;  ///< interior faces of the cells that are held to first order
   std::vector<double> boundary_flux;
 
   std::vector<Mat3> grad_u;
@@ -94,6 +95,8 @@ struct FlowState : Fields {
   void update_velocity_gradient();
   /// Face pressures, their Gauss sum and the least-squares gradient, from p with current halo.
   void update_pressure_gradients();
+  /// After cells were held to first order, or let go (Gradients). Collective.
+  void update_held_faces();
   void update_wall_shear();
 
   /// Per boundary face; those of the present pressures and of the last wall shear

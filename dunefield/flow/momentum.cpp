@@ -32,6 +32,7 @@ void Momentum::solve(double courant) {
   if (s_.devices) s_.devices->add_forces(s_, rhs_);
   std::fill(diagonal_.begin(), diagonal_.end(), Diagonal{});
   interior();
+  damp_held();
   boundaries();
   if (s_.devices)
     s_.devices->for_resistances(s_, [&](int c, double along, double across) {
@@ -92,6 +93,22 @@ void Momentum::interior() {
     Diagonal &in_a = diagonal_[a], &in_b = diagonal_[b];
     in_a.neighbours += diffusion + out_b, in_a.diffusion += diffusion, in_a.outflux += out_a;
     in_b.neighbours += diffusion + out_a, in_b.diffusion += diffusion, in_b.outflux += out_b;
+  }
+}
+
+/// A cell that ran away is held by its neighbours as by a viscosity of the size that first-order
+/// upwinding at the stream's speed would have: else velocity and pressure of a badly shaped cell
+/// may swing against each other for ever. What one cell gets the other gives.
+void Momentum::damp_held() {
+  const FlowMesh& m = s_.mesh;
+  for (const int face : s_.held_faces) {
+    const auto f = at(face), a = at(m.below[f]), b = at(m.above[f]);
+    const double c = norm(m.area[f]) * s_.flow_case.reference_speed;
+    const Vec3 exchanged = (s_.u[b] - s_.u[a]) * c;
+    rhs_[a] += exchanged, rhs_[b] -= exchanged;
+    matrix_.entry[at(m.slots.of_below[f])] -= static_cast<float>(c);
+    matrix_.entry[at(m.slots.of_above[f])] -= static_cast<float>(c);
+    for (const auto cell : {a, b}) diagonal_[cell].neighbours += c, diagonal_[cell].diffusion += c;
   }
 }
 

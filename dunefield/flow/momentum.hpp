@@ -29,6 +29,7 @@ class Momentum {
 
  private:
   void interior();
+  void damp_held();
   void boundaries();
   void change_in_time();
   void pseudo_time(double courant);

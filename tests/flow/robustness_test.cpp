@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <array>
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
@@ -147,6 +148,46 @@ TEST(Robustness, KEpsilonModelsRunOnTheSameMesh) {
     EXPECT_NEAR(s.cd_history.back() / other.cd_history.back(), 1, 0.25)
         << "the models agree roughly";
   }
+}
+
+TEST(Robustness, AHeldCellIsCalmedByItsNeighboursOnAnyNumberOfRanks) {
+  const RefinedBlock b;
+  const auto distance = wall_distances(b.m.mesh, std::vector<bool>(b.m.mesh.boundaries.size()));
+  Fields start;
+  start.u.assign(at(b.m.mesh.cells), Vec3{20, 0, 0});
+  const int wild = b.m.mesh.cells / 2;  // where two ranks meet
+  start.u[at(wild)] = {0, 0, 70};
+  /// Speed of the cell after an iteration, and the faces that damp it, on all ranks.
+  const auto after = [&](int ranks, bool hold) {
+    std::array<double, 2> out{};
+    run_on_threads(ranks, [&](Communicator& comm) {
+      const bool root = comm.rank() == 0;
+      const FlowMesh share =
+          distribute(root ? &b.m.mesh : nullptr, root ? &distance : nullptr, comm);
+      FlowSolver solver(share, b.c, comm);
+      solver.start_from(root ? start : Fields{});
+      SolverState state = solver.save();
+      const int own = wild - share.first_global;
+      const bool mine = own >= 0 && own < share.own;
+      if (hold && mine) state.held = {own};
+      solver.restore(state);
+      solver.iterate();
+      double values[2] = {mine ? norm(solver.state().u[at(own)]) : 0, 0};
+      for (const int f : solver.state().held_faces) {
+        EXPECT_TRUE(!mine || share.below[at(f)] == own || share.above[at(f)] == own);
+        values[1] += 1;
+      }
+      comm.sum(values);
+      if (root) out = {values[0], values[1]};
+    });
+    return out;
+  };
+  const auto free = after(1, false), one = after(1, true), two = after(2, true);
+  EXPECT_EQ(free[1], 0);
+  EXPECT_LT(one[0], 35) << "half of what it had";
+  EXPECT_GE(one[1], 4);
+  EXPECT_GE(two[1], one[1]) << "a face between ranks is damped on both";
+  EXPECT_NEAR(two[0], one[0], 0.05 * one[0]);
 }
 
 TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {

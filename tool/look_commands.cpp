@@ -188,6 +188,7 @@ int look(const LookArguments& a, Console& console) {
   for (const fs::path& f : folders) {
     console.progress("opening    " + f.string());
     records.push_back(Record::open(f, progress));
+    if (console.units().name != "si") records.back().run.units = console.units().name;
     tell_state(records.back(), console);
   }
   if (!a.against.empty()) {

@@ -94,11 +94,12 @@ Json show_at_speed(const Record& r, const fs::path& folder, const std::string& s
   if (!(v > 0))
     throw InputError("'" + speed + "' is no speed", "--at", "write one like \"130 km/h\"");
   const AtSpeed a = at_speed(at_all_speeds(r, folder), v, r.air.kinematic_viscosity);
+  const DisplayUnits& u = console.units();
   console.line();
-  console.line(
-      fmt::format("at {:.4g} km/h  CD {:.4f}, CL {:+.3f}, drag {:.1f} N, lift {:+.1f} N, "
-                  "{:.0f} W; Reynolds number {:.2g}",
-                  3.6 * v, a.cd, a.cl, a.drag, a.lift, a.power, a.reynolds));
+  console.line(fmt::format(
+      "at {}  CD {:.4f}, CL {:+.3f}, drag {} {}, lift {} {}, {}; Reynolds number {:.2g}",
+      u.speed_text(v), a.cd, a.cl, u.in(u.force, a.drag, 1), u.force.name, u.in(u.force, a.lift, 1),
+      u.force.name, u.power_text(a.power), a.reynolds));
   console.line(fmt::format("           {} (run: Reynolds numbers {:.2g} to {:.2g})",
                            a.within()
                                ? "between speeds that were run"

@@ -90,7 +90,8 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
 void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
                Console& console) {
   const bool lattices = !plan.empty() && plan.back().lattice > 0;
-  Rows rows = {{"run", "km/h", "cells", "iterations", "time", "memory GB", "state"}};
+  Rows rows = {
+      {"run", console.units().speed.name, "cells", "iterations", "time", "memory GB", "state"}};
   Json list = Json::array();
   double seconds = 0, bytes = 0, left = 0;
   for (const PlannedRun& p : plan) {
@@ -100,7 +101,8 @@ void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path&
                                                     : "to do";
     rows.push_back({p.variant + (p.settings.empty() ? "" : ", " + p.settings) +
                         (lattices ? fmt::format(", lattice {}", p.lattice + 1) : ""),
-                    fmt::format("{:.4g}", 3.6 * p.speed), fmt::format("{:.0f}", p.cells),
+                    fmt::format("{:.4g}", p.speed / console.units().speed.size),
+                    fmt::format("{:.0f}", p.cells),
                     p.iterations > 0 ? fmt::format("about {:.0f}", p.iterations) : "",
                     p.seconds > 0 ? clock_time(p.seconds) : "",
                     fmt::format("{:.1f}", p.bytes / 1e9), state});

@@ -25,7 +25,8 @@ DisplayUnits display_units(const std::string& name, const std::string& where) {
                      "use \"si\" (km/h, N, W) or \"us\" (mph, lbf, hp)");
   constexpr double mile = 1609.344, foot = 0.3048, pound_force = 4.4482216152605,
                    horsepower = 745.69987158227;
-  return {{mile / 3600, "mph"}, {pound_force, "lbf"}, {horsepower, "hp"}, {foot * foot, "ft2"}};
+  return {
+      name, {mile / 3600, "mph"}, {pound_force, "lbf"}, {horsepower, "hp"}, {foot * foot, "ft2"}};
 }
 
 }  // namespace dunefield

@@ -11,6 +11,7 @@ struct DisplayUnits {
     double size;
     const char* name;
   };
+  std::string name = "si";
   Unit speed{1 / 3.6, "km/h"}, force{1, "N"}, power{1, "W"}, area{1, "m2"};
 
   /// "90 km/h", "56 mph"
@@ -21,7 +22,7 @@ struct DisplayUnits {
   std::string in(const Unit& unit, double si, int digits) const;
 };
 
-/// "si": km/h, N, W, m2; "us": mph, lbf, hp, ft2. @throw InputError for others
+/// "si", or nothing: km/h, N, W, m2; "us": mph, lbf, hp, ft2. @throw InputError for others
 DisplayUnits display_units(const std::string& name, const std::string& where);
 
 }  // namespace dunefield

@@ -349,6 +349,7 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
   Table t(&root, "", c.file);
   c.name = t.text("name", file.stem().string());
   c.units = display_units(t.choice("units", "si", {"si", "us"}), file.string());
+  c.readings.units = c.units.name;
   if (!t.has("vehicle"))
     t.fail("vehicle", "is missing", "add [vehicle] with files = [\"vehicle.stl\"]");
   const bool several = root.contains("vehicle") && root["vehicle"].is_array();

@@ -152,7 +152,7 @@ void store_look(const fs::path& folder, const Record& record, const Readings& re
 std::vector<std::string> store_readings(const fs::path& folder, const RunSetup& setup) {
   Record record = Record::open(folder);
   record.run.hashes.readings = hashes_of(setup).readings;
-  record.setup = setup_json(setup);
+  record.setup = setup_json(setup), record.run.units = setup.readings.units;
   std::error_code ignored;
   for (const char* table : {"taps.csv", "rakes.csv", "planes.csv"})
     fs::remove(folder / table, ignored);

@@ -25,7 +25,7 @@ inline std::string short_name(const std::vector<const Record*>& records, const R
     return other->run.speed != r.run.speed;
   });
   std::string name = r.run.variant;
-  if (speeds) name += fmt::format(", {:.4g} km/h", 3.6 * r.run.speed);
+  if (speeds) name += ", " + speed_in_words(r.run);
   for (const Setting& s : r.run.settings) name += fmt::format(", {}", s.value);
   return name;
 }

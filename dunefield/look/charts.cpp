@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 #include <fmt/ranges.h>
 
+#include <dunefield/base/display_units.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/units.hpp>
 #include <dunefield/look/chart_titles.hpp>
@@ -125,7 +126,7 @@ constexpr char speed_key[] = "speed";
 
 /// What a run has of a swept key, as a number in the key's own unit; not finite: nothing.
 double swept_value(const RunIdentity& run, const std::string& key) {
-  if (key == speed_key) return 3.6 * run.speed;
+  if (key == speed_key) return run.speed / display_units(run.units, "record").speed.size;
   for (const Setting& s : run.settings)
     if (s.key == key) return std::strtod(s.value.c_str(), nullptr);
   return std::numeric_limits<double>::quiet_NaN();
@@ -146,7 +147,7 @@ std::string swept_key(const std::vector<Figures>& runs) {
 std::string unit_of(const RunIdentity& run, const std::string& key) {
   for (const Setting& s : run.settings)
     if (s.key == key) return s.value.substr(std::min(s.value.size(), s.value.find(' ') + 1));
-  return "km/h";
+  return display_units(run.units, "record").speed.name;
 }
 
 /// The variant, with what else the run is told apart by: a line of the chart.
@@ -155,7 +156,7 @@ std::string name_but_for(const RunIdentity& run, const std::string& key) {
   std::erase_if(others, [&](const Setting& s) { return s.key == key; });
   const std::string words = in_words(others);
   std::string name = run.variant + (words.empty() ? "" : ", " + words);
-  if (key != speed_key) name += fmt::format(", {:.4g} km/h", 3.6 * run.speed);
+  if (key != speed_key) name += ", " + speed_in_words(run);
   return name;
 }
 

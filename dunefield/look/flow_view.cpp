@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <dunefield/base/display_units.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
@@ -109,9 +110,13 @@ const std::vector<Vec3>& FlowView::point_velocity() const {
   return velocity_;
 }
 
+std::string speed_in_words(const RunIdentity& run) {
+  return display_units(run.units, "record").speed_text(run.speed);
+}
+
 std::string title_of(const Record& r) {
   std::string out = r.run.campaign.empty() ? r.run.variant : r.run.campaign + ", " + r.run.variant;
-  out += fmt::format(", {:.4g} km/h", 3.6 * r.run.speed);
+  out += ", " + speed_in_words(r.run);
   if (!r.run.settings.empty()) out += ", " + in_words(r.run.settings);
   if (r.status == RunStatus::stopped) out += fmt::format(", at iteration {}", r.history.size());
   return out;

@@ -52,5 +52,7 @@ class FlowView {
 
 /// "Marram parcel van, tapered tail, 90 km/h, scout".
 std::string title_of(const Record& record);
+/// "90 km/h", or in the units that the run is read in.
+std::string speed_in_words(const RunIdentity& run);
 
 }  // namespace dunefield

@@ -139,6 +139,7 @@ Readings readings_of(const Record& r) {
       for (const Json& w : p.at("words"))
         out.pictures.back().words.push_back({w.at("key"), w.at("value")});
     }
+  out.units = j.value("units", out.units);
   return out;
 }
 

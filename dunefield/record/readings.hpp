@@ -24,6 +24,7 @@ struct Readings {
   std::vector<Rake> rakes{};
   std::vector<MeasuringPlane> planes{};
   std::vector<WantedPicture> pictures{};
+  std::string units = "si";  ///< of pictures and charts (base/display_units.hpp)
 };
 
 /// `build-up.csv`, and `taps.csv`, `rakes.csv`, `planes.csv` if there is something to read.

@@ -37,6 +37,7 @@ struct RunIdentity {
   Settings settings;  ///< that tell it from other runs of the campaign
   /// Surface leaves over those of the recipe, where sizes of one's own make them larger; else 1
   double coarseness = 1;
+  std::string units = "si";  ///< that people read (base/display_units.hpp); numbers here are SI
 };
 
 /// The figures that tables and comparisons need; read without opening mesh and fields.

@@ -58,16 +58,24 @@ Json identity_json(const RunIdentity& r) {
           {"lattice", r.lattice + 1},
           {"settings", to_json(r.settings)},
           {"coarseness", r.coarseness},
+          {"units", r.units},
           {"hashes",
            {{"mesh", r.hashes.mesh}, {"flow", r.hashes.flow}, {"readings", r.hashes.readings}}}};
 }
 RunIdentity identity_from(const Json& j) {
   const Json& h = j.at("hashes");
-  return {
-      j.at("campaign"),  j.at("variant"),           j.at("recipe"),
-      j.at("speed_m_s"), j.at("yaw_rad"),           j.at("half_model"),
-      j.at("layers"),    j.value("lattice", 1) - 1, {h.at("mesh"), h.at("flow"), h.at("readings")},
-      settings_from(j),  j.value("coarseness", 1.0)};
+  return {j.at("campaign"),
+          j.at("variant"),
+          j.at("recipe"),
+          j.at("speed_m_s"),
+          j.at("yaw_rad"),
+          j.at("half_model"),
+          j.at("layers"),
+          j.value("lattice", 1) - 1,
+          {h.at("mesh"), h.at("flow"), h.at("readings")},
+          settings_from(j),
+          j.value("coarseness", 1.0),
+          j.value("units", "si")};
 }
 
 Json reference_json(const ReferenceValues& r) {

@@ -26,7 +26,8 @@ static_assert(members_left_out<WantedPicture> == 0);
 template <>
 inline constexpr auto members_of<Readings> =
     std::tuple{Member{"taps", &Readings::taps}, Member{"rakes", &Readings::rakes},
-               Member{"planes", &Readings::planes}, Member{"pictures", &Readings::pictures}};
+               Member{"planes", &Readings::planes}, Member{"pictures", &Readings::pictures},
+               Member{"units", &Readings::units}};
 static_assert(members_left_out<Readings> == 0);
 
 namespace {

@@ -55,6 +55,18 @@ TEST(Search, KeepsALimitThatTheBestWouldBreak) {
   EXPECT_NEAR(f.point[1], 0.4, 0.15);
 }
 
+TEST(Search, TheBestIsNoRunWhoseOwnResultBreaksALimit) {
+  // All others say that the limit is kept there, and that the goal is good; noise is large.
+  Search search(1, 1, 20);
+  for (int i = 0; i <= 8; ++i) {
+    const double x = i / 8.0;
+    search.tell({{x}, false, {(x - 0.5) * (x - 0.5), 0.01}, {{i == 4 ? 0.5 : -0.2, 0.05}}});
+  }
+  const Search::Best best = search.best().value();
+  EXPECT_TRUE(best.within_limits);
+  EXPECT_NE(best.run, 4u);
+}
+
 TEST(Search, StopsWhenTheNextGainIsHiddenByTheNoiseAndSaysSo) {
   const Found f = search_bowl(2, 0.1, 200, 5);
   EXPECT_LT(f.runs, 100u);

@@ -30,5 +30,16 @@ TEST(Iddes, GoesByTheCellsFarFromWalls) {
   EXPECT_GT(scales_of(cell(2, 0.01)).destruction, 1.9 * s.destruction) << "on smaller cells";
 }
 
+TEST(Iddes, OnlyEddiesAreCarriedByCentralDifferences) {
+  // In equilibrium with eddies of the cells' size: nu_t / (0.027 K) is about the cell's square.
+  Cell c = cell(2, 0.02);
+  c.nu_t = 0.03 * 0.02 * 0.02 * 50;
+  const double all = 2 * c.gradient2;
+  EXPECT_GT(share_of_central(c, 0.5 * all, 1), 0.9) << "turned as much as strained";
+  EXPECT_LT(share_of_central(c, all, 1), 0.01) << "strained alone, as before a body";
+  c.nu_t = 10 * c.nu, c.gradient2 = 1, c.largest_edge = 0.1;
+  EXPECT_LT(share_of_central(c, 1, 60), 0.01) << "a stream that hardly swings, on large cells";
+}
+
 }  // namespace
 }  // namespace dunefield::iddes

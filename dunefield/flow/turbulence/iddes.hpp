@@ -1,6 +1,7 @@
 // Improved delayed detached-eddy simulation on SST (Gritskevich, Garbaruk, Schuetze and Menter
 // 2012): away from walls eddies larger than the cells are resolved, and the model takes energy from
-// them at the size of the cells.
+// them at the size of the cells. Only where there are eddies is the flow carried by central
+// differences (Travin, Shur, Strelets and Spalart 2002): in a calm stream those would make some.
 #pragma once
 
 #include <algorithm>
@@ -16,6 +17,9 @@ struct Cell {
   double gradient2;                    ///< (S^2 + Omega^2) / 2 of the velocity gradient, 1/s2
 };
 
+/// Of the outer branch of SST: near walls, where it would be 0.78, eddies are hardly resolved.
+inline constexpr double c_des = 0.61;
+
 struct Scales {
   double destruction;  ///< of k, over that of SST
   double modelled;     ///< 1 where all turbulence is the model's, 0 where eddies are resolved
@@ -23,8 +27,6 @@ struct Scales {
 
 inline Scales scales_of(const Cell& c) {
   constexpr double c_mu = 0.09, c_w = 0.15;
-  // Of the outer branch of SST: near walls, where it would be 0.78, eddies are hardly resolved.
-  constexpr double c_des = 0.61;
   constexpr double c_dt = 20, c_l = 5, c_t = 1.87, kappa = wall_law::kappa;
   const double d = c.wall_distance, h = c.largest_edge;
   const double rans = std::sqrt(c.k) / (c_mu * c.omega), delta = std::min(c_w * std::max(d, h), h),
@@ -40,6 +42,22 @@ inline Scales scales_of(const Cell& c) {
                f_e = (1 - std::max(f_t, f_l)) * std::max(f_e1 - 1, 0.0);
   const double length = f_d * (1 + f_e) * rans + (1 - f_d) * les;
   return {std::clamp(rans / std::max(length, 1e-300), 0.2, 1e4), f_d};
+}
+
+/// Share of central differences that eddies of the cells' size call for: 1 in vortices, 0 in calm
+/// or only strained air.
+/// @param strain2 twice the sum of the squares of the strain rates, 1/s2
+/// @param slowest rate of change that counts, 1/s: the stream's speed over the vehicle's length
+inline double share_of_central(const Cell& c, double strain2, double slowest) {
+  constexpr double c_mu = 0.09, sharpness = 3, vortical = 2;
+  const double rotation2 = std::max(2 * c.gradient2 - strain2, 0.0);
+  const double rate = std::max(std::sqrt(c.gradient2), 0.1 * slowest),
+               length = std::sqrt((c.nu_t + c.nu) / (std::pow(c_mu, 1.5) * rate));
+  const double b =
+      vortical * std::sqrt(rotation2 * std::max(strain2, rotation2)) / std::max(c.gradient2, 1e-20);
+  const double g = std::tanh(b * b * b * b);
+  const double a = std::max(c_des * c.largest_edge / (length * std::max(g, 1e-10)) - 0.5, 0.0);
+  return 1 - std::tanh(std::pow(a, sharpness));
 }
 
 }  // namespace dunefield::iddes

@@ -60,14 +60,17 @@ void Sst::find_scales() {
     destruction_.assign(at(m.own), 1), s_.central.assign(at(m.cells), 0);
   }
   constexpr double most_central = 0.95;  // what is left damps what the cells cannot carry
+  const double slowest = s_.flow_case.reference_speed / s_.flow_case.reference_length;
   for (std::size_t c = 0; c < at(m.own); ++c) {
     double gradient2 = 0;
     for (const Vec3& row : s_.grad_u[c].row) gradient2 += norm2(row);
-    const iddes::Scales scales =
-        iddes::scales_of({s_.k[c], s_.omega[c], s_.flow_case.air.kinematic_viscosity, s_.nu_t[c],
-                          m.wall_distance[c], largest_edge_[c], gradient2});
+    const iddes::Cell cell{s_.k[c],    s_.omega[c],        s_.flow_case.air.kinematic_viscosity,
+                           s_.nu_t[c], m.wall_distance[c], largest_edge_[c],
+                           gradient2};
+    const iddes::Scales scales = iddes::scales_of(cell);
     destruction_[c] = scales.destruction;
-    s_.central[c] = most_central * (1 - scales.modelled);
+    s_.central[c] =
+        most_central * (1 - scales.modelled) * iddes::share_of_central(cell, strain2_[c], slowest);
   }
   s_.halo.refresh(s_.central);
 }

@@ -1,6 +1,7 @@
 #include <dunefield/geometry/files/scene.hpp>
 
 #include <map>
+#include <string_view>
 
 #include <assimp/postprocess.h>
 #include <assimp/scene.h>
@@ -9,14 +10,16 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/files/surface_builder.hpp>
+#include <dunefield/geometry/files/threemf_model.hpp>
 
 namespace dunefield {
 namespace {
 
 class SceneReader {
  public:
-  SceneReader(const aiScene& scene, const std::filesystem::path& file)
-      : scene_(scene), builder_(file) {}
+  /// @param model that of a 3MF file; glTF is in metres and its nodes have their own names
+  SceneReader(const aiScene& scene, const std::filesystem::path& file, ThreemfModel model)
+      : scene_(scene), model_(std::move(model)), builder_(file) {}
 
   Surface run() {
     add(*scene_.mRootNode, {});
@@ -41,7 +44,7 @@ class SceneReader {
       if (face.mNumIndices != 3) continue;  // points and lines
       for (const unsigned k : {0U, mirrors ? 2U : 1U, mirrors ? 1U : 2U}) {
         const aiVector3D p = place * mesh.mVertices[face.mIndices[k]];
-        corners.push_back({p.x, p.y, p.z});
+        corners.push_back(Vec3{p.x, p.y, p.z} * model_.unit);
       }
     }
     builder_.add_triangles(corners.data(), corners.size() / 3);
@@ -50,11 +53,19 @@ class SceneReader {
   std::string part_name(const aiNode& node) {
     std::string name = node.mName.C_Str();
     if (name.empty()) name = scene_.mMeshes[node.mMeshes[0]]->mName.C_Str();
+    if (name.starts_with(object_prefix))
+      if (const auto own = model_.names.find(name.substr(object_prefix.size()));
+          own != model_.names.end())
+        name = own->second;
     const int n = ++used_[name];
     return n > 1 ? name + " " + std::to_string(n) : name;
   }
 
+  /// What Assimp calls a 3MF file's objects by their number, whatever their own name.
+  static constexpr std::string_view object_prefix = "Object_";
+
   const aiScene& scene_;
+  const ThreemfModel model_;
   SurfaceBuilder builder_;
   std::map<std::string, int> used_;
 };
@@ -63,7 +74,7 @@ class SceneReader {
 
 bool reads_scenes() { return true; }
 
-Surface read_scene(const std::filesystem::path& file) {
+Surface read_scene(const std::filesystem::path& file, bool is_3mf) {
   Assimp::Importer importer;
   const aiScene* scene = importer.ReadFile(file.string(), aiProcess_Triangulate);
   const char* const again = "export it again, or as STL";
@@ -71,7 +82,9 @@ Surface read_scene(const std::filesystem::path& file) {
     throw InputError(std::string("cannot be read: ") + importer.GetErrorString(), file.string(),
                      again);
   if (scene->mNumMeshes == 0) throw InputError("holds no surfaces", file.string(), again);
-  return SceneReader(*scene, file).run();
+  ThreemfModel model{1, {}};
+  if (is_3mf) model = read_3mf_model(file);
+  return SceneReader(*scene, file, std::move(model)).run();
 }
 
 }  // namespace dunefield

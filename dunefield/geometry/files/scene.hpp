@@ -12,9 +12,9 @@ namespace dunefield {
 bool reads_scenes();
 
 /// The triangles of all nodes, placed, each node a part of its name ("name 2" for a further one of
-/// the same). glTF is in metres with y up; 3MF in the unit that its program wrote, usually mm.
+/// the same), in metres: glTF is, with y up, and 3MF files say their unit.
 /// @throw InputError for a file that cannot be read or has no triangles, or where scenes are not
 /// built in
-Surface read_scene(const std::filesystem::path& file);
+Surface read_scene(const std::filesystem::path& file, bool is_3mf);
 
 }  // namespace dunefield

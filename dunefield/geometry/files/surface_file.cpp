@@ -13,6 +13,8 @@ namespace dunefield {
 
 namespace {
 
+constexpr char threemf[] = ".3mf";
+
 bool is_step(std::string_view start) { return start.starts_with("ISO-"); }
 
 /// In small letters.
@@ -37,7 +39,8 @@ std::string what_is_read() {
 bool says_its_unit(const std::filesystem::path& file) {
   const InputFile input(file);
   const std::string_view start = input.bytes().substr(0, 4);
-  return is_step(start) || is_gltf(start, ending_of(file));
+  const std::string ending = ending_of(file);
+  return is_step(start) || is_gltf(start, ending) || ending == threemf;
 }
 
 Surface read_surface(const std::filesystem::path& file, const CurveTolerance& curves) {
@@ -47,7 +50,8 @@ Surface read_surface(const std::filesystem::path& file, const CurveTolerance& cu
     const std::string_view start = input.bytes().substr(0, 4);
     if (start == "ply\n" || start == "ply\r") return read_ply(file);
     if (is_step(start)) return read_step(file, curves);
-    if (is_gltf(start, ending) || ending == ".3mf") return read_scene(file);
+    if (is_gltf(start, ending)) return read_scene(file, false);
+    if (ending == threemf) return read_scene(file, true);
   }
   if (ending == ".ply") return read_ply(file);
   if (ending == ".obj") return read_obj(file);

@@ -1,5 +1,7 @@
 #include <dunefield/flow/turbulence/scalar_transport.hpp>
 
+#include <algorithm>
+
 #include <dunefield/flow/turbulence/transport_face.hpp>
 
 namespace dunefield {
@@ -7,10 +9,12 @@ namespace {
 
 constexpr double speed_floor = 0.3;  // of the reference speed in the pseudo-time, as for momentum
 
-/// A quantity after a step.
-double never_negative(double q, double change) {
+/// A quantity after a step. A cell that loses it step after step, as badly shaped ones may, must
+/// not end where its square is no number any more.
+double never_negative(double q, double change, double stream) {
   constexpr double smallest_step = 0.1;  // of the value it had
-  return std::max(q + change, smallest_step * q);
+  constexpr double least = 1e-8;         // of the stream's, far below what any flow has
+  return std::max({q + change, smallest_step * q, least * stream});
 }
 
 }  // namespace
@@ -108,7 +112,7 @@ void ScalarTransport<N>::solve() {
   for (std::size_t c = 0; c < at(s_.mesh.cells); ++c)
     for (std::size_t i = 0; i < N; ++i) {
       double& q = values(i)[c];
-      q = never_negative(q, delta_[c].of[i]);
+      q = never_negative(q, delta_[c].of[i], quantities_[i].stream);
     }
 }
 

@@ -55,7 +55,8 @@ class ScalarTransport {
   void find_gradients();
   /// Transport into right-hand sides and matrices, from the gradients and `gamma`.
   void assemble();
-  /// Solves for the changes and adds them; a step never takes more than nine tenths away.
+  /// Solves for the changes and adds them; a step never takes more than nine tenths away,
+  /// and all of them together leave a trace of the stream's value.
   void solve();
 
   std::array<std::vector<double>, N> gamma;   ///< diffusivities, m2/s, of all cells

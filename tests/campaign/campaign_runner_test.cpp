@@ -6,56 +6,16 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/file_lock.hpp>
 #include <dunefield/campaign/campaign_runner.hpp>
-#include <dunefield/campaign/reel_keeper.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/search_runner.hpp>
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
-#include <dunefield/look/reel.hpp>
 #include <dunefield/run/saved_state.hpp>
+#include <tests/campaign/run_folder.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {
 namespace {
-
-/// Keeps what it is told.
-struct Kept : CampaignWatcher {
-  void iterated(const HistoryRow& h, double) override { rows.push_back(h.iteration); }
-  void meshed(const MeshResult&) override { ++meshes; }
-  void failed(const std::string& why) override { failures.push_back(why); }
-  void warned(const std::string& what) override { warnings.push_back(what); }
-  std::vector<int> rows;
-  int meshes = 0;
-  std::vector<std::string> failures, warnings;
-};
-
-class RunFolder : public testing::Test {
- protected:
-  RunFolder() {
-    write_stl_ascii(folder_ / "ball.stl", sphere("ball \"<&>\" \xff", {0, 0, 0.7}, 0.3, 32));
-    write_text(folder_ / "c.toml",
-               "name = \"Ball\"\n[vehicle]\nfiles = [\"ball.stl\"]\n[tunnel]\nahead = 2\nbehind = "
-               "3\nblockage = 0.03\n[mesh]\nsurface_size = \"80 mm\"\n"
-               "[flow]\niterations = 12\n[runs]\nspeeds = [\"10 m/s\"]\n");
-  }
-  /// @param rows after which the user stops it
-  CampaignResult run(std::size_t rows = 1u << 30) {
-    kept_ = {};
-    Progress progress;
-    progress.cancelled = [this, rows] { return kept_.rows.size() >= rows; };
-    return run_campaign(prepare(read_campaign(folder_ / "c.toml")), folder_ / "runs", {2, nullptr},
-                        kept_, progress);
-  }
-  void replace(const std::string& what, const std::string& by) {
-    std::string text = read_text(folder_ / "c.toml");
-    write_text(folder_ / "c.toml", text.replace(text.find(what), what.size(), by));
-  }
-  std::filesystem::path result(const char* file) const {
-    return folder_ / "runs/as-it-is_36-kmh" / file;
-  }
-  TemporaryFolder folder_;
-  Kept kept_;
-};
 
 TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
   ASSERT_EQ(run().runs.size(), 1u);
@@ -322,45 +282,6 @@ TEST_F(RunFolder, PicturesAreDrawnAfterTheRunAndAgainWithoutOne) {
     write_text(folder_ / "c.toml", text + wrong);
     EXPECT_THROW(read_campaign(folder_ / "c.toml"), InputError) << wrong;
   }
-}
-
-TEST_F(RunFolder, APictureThatCannotBeDrawnLosesNothingElse) {
-  write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") +
-                                     "[[picture]]\nname = \"far\"\nslice = \"x = 900 m\"\n"
-                                     "[[picture]]\nname = \"near\"\nslice = \"x = 1 m\"\n");
-  EXPECT_EQ(run().runs.size(), 1u);
-  ASSERT_EQ(kept_.warnings.size(), 1u);
-  EXPECT_NE(kept_.warnings[0].find("'far' is not drawn: "), std::string::npos);
-  EXPECT_FALSE(std::filesystem::exists(result("far.png")));
-  EXPECT_TRUE(std::filesystem::exists(result("near.png")));
-}
-
-TEST_F(RunFolder, AFlowInTimeKeepsThePicturesItIsAskedForAsAFilm) {
-  replace("iterations = 12", "iterations = 3");
-  write_text(folder_ / "c.toml",
-             read_text(folder_ / "c.toml") +
-                 "[time]\nstep = \"10 ms\"\nduration = \"60 ms\"\npicture_every = \"20 ms\"\n"
-                 "[[picture]]\nname = \"wake\"\nslice = \"y = 0\"\n");
-  ASSERT_EQ(run().runs.size(), 1u);
-  const auto reels = reels_folder(folder_ / "runs/as-it-is_36-kmh");
-  EXPECT_EQ(reels, result("reels"));
-  EXPECT_EQ(Reel(reels / "wake").frames(), 3);
-  EXPECT_NEAR(Reel(reels / "wake").time(1), 0.04, 1e-9);
-  PictureRequest r;
-  r.range = {"speed ratio = 0..1"};
-  film_in_time(reels, r, "time", folder_ / "film");
-  EXPECT_TRUE(std::filesystem::exists(folder_ / "film/frame-0003.png"));
-  EXPECT_THROW(film_in_time(reels, r, "time, picture = wkae", folder_ / "x"), InputError);
-  r.range = {"Cp = 0..1"};
-  EXPECT_THROW(film_in_time(reels, r, "time", folder_ / "x"), InputError) << "it is not shown";
-  EXPECT_THROW(film_in_time(folder_ / "runs", {}, "time", folder_ / "x"), InputError);
-  // Longer: the frames of before stay.
-  replace("duration = \"60 ms\"", "duration = \"100 ms\"");
-  ASSERT_EQ(run().runs.size(), 1u);
-  EXPECT_EQ(Reel(reels / "wake").frames(), 5);
-  // Another picture begins anew; none at all is a mistake.
-  replace("[[picture]]\nname = \"wake\"\nslice = \"y = 0\"\n", "");
-  EXPECT_THROW(prepare(read_campaign(folder_ / "c.toml")), InputError);
 }
 
 TEST_F(RunFolder, SettingsAreRunsOfTheirOwn) {

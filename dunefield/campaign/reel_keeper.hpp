@@ -16,11 +16,11 @@ std::filesystem::path reels_folder(const std::filesystem::path& run_folder);
 class ReelKeeper {
  public:
   /// Keeps nothing where [time] has no picture_every. Frames of the same flow from before stay, in
-  /// the run's folder or beside it.
-  /// @throw OutputError
-  ReelKeeper(const std::filesystem::path& run_folder, const RunSetup& setup);
+  /// the run's folder or beside it; those of another one are dropped.
+  /// @param root only the root keeps anything
+  ReelKeeper(const std::filesystem::path& run_folder, const RunSetup& setup, bool root);
 
-  /// After this step: whether the next frame's time has come.
+  /// After this step: whether a frame's time has come in it.
   bool due(const HistoryRow& row);
   /// @return what could not be kept, and why; said once for each picture
   std::vector<std::string> keep(const Record& record);
@@ -34,9 +34,9 @@ class ReelKeeper {
     bool told = false;
   };
   std::filesystem::path run_folder_, folder_;
-  std::string flow_;  ///< hash
-  double every_ = 0;  ///< s; 0: never
-  int frame_ = 0;     ///< that is due, from 1
+  std::string flow_;             ///< hash
+  double every_ = 0, step_ = 0;  ///< s; 0: never
+  int frame_ = 0;                ///< of the present step, from 1
   double time_ = 0;
   std::vector<Kept> pictures_;
 };

@@ -46,6 +46,20 @@ std::vector<std::string> write_all(const fs::path& folder, const Record& record,
   return draw_wanted(folder, record, readings.pictures);
 }
 
+/// The first tap or rake that a flow in time was not read at; empty: none.
+std::string without_series(const Record& record, const Readings& readings) {
+  if (!(record.means_from_time() > 0)) return "";
+  const auto read = [&](const std::string& name, bool tap) {
+    return std::any_of(record.probes.probes.begin(), record.probes.probes.end(),
+                       [&](const Probe& p) { return p.name == name && (p.number == 0) == tap; });
+  };
+  for (const Tap& t : readings.taps)
+    if (!read(t.name, true)) return "tap '" + t.name + "'";
+  for (const Rake& r : readings.rakes)
+    if (!read(r.name, false)) return "rake '" + r.name + "'";
+  return "";
+}
+
 fs::path fresh_beside(const fs::path& folder) {
   const fs::path fresh = beside(folder, ".being-written");
   std::error_code status;
@@ -158,7 +172,11 @@ std::vector<std::string> store_readings(const fs::path& folder, const RunSetup& 
     fs::remove(folder / table, ignored);
   write_readings(folder, record, setup.readings);
   draw_standard_pictures(folder, record);
-  const auto troubles = draw_wanted(folder, record, setup.readings.pictures);
+  auto troubles = draw_wanted(folder, record, setup.readings.pictures);
+  if (const std::string none = without_series(record, setup.readings); !none.empty())
+    troubles.push_back("no series in time of " + none +
+                       ": it was not there when the flow was run; remove the folder of the run to "
+                       "have it run again");
   record.save(folder);
   return troubles;
 }

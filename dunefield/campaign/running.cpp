@@ -21,7 +21,7 @@ constexpr auto ask_again = std::chrono::milliseconds(50);
 Running::Running(const fs::path& folder, const RunSetup& setup, CampaignWatcher& watcher, bool root)
     : folder_(folder),
       readings_(setup.readings),
-      reels_(folder, setup),
+      reels_(folder, setup, root),
       watcher_(watcher),
       root_(root) {
   if (!root) return;

@@ -102,7 +102,7 @@ void Continuity::predict(const Momentum& momentum) {
   const auto& va = momentum.volume_over_a();
   const auto& delta = momentum.delta();
   const std::size_t nf = m.faces();
-  if (s_.fast()) find_face_density();
+  if (s_.fast()) find_upstream_shares(), find_face_density();
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double w = m.weight[f], v = 1 - w;
@@ -134,12 +134,14 @@ void Continuity::predict(const Momentum& momentum) {
   });
 }
 
-/// How far upstream cells alone count, since nothing runs upstream where the flow is about as fast
-/// as sound: 0 to 1.
-double Continuity::upstream_share(std::size_t cell) const {
+void Continuity::find_upstream_shares() {
   constexpr double from = 0.9, over = 0.1;  // Mach number
-  const double mach = norm(s_.u[cell]) / s_.flow_case.fast->speed_of_sound(s_.temperature[cell]);
-  return std::clamp((mach - from) / over, 0.0, 1.0);
+  const FastAir& gas = *s_.flow_case.fast;
+  upstream_share_.resize(at(s_.mesh.cells));
+  for (std::size_t c = 0; c < upstream_share_.size(); ++c) {
+    const double mach = norm(s_.u[c]) / gas.speed_of_sound(s_.temperature[c]);
+    upstream_share_[c] = std::clamp((mach - from) / over, 0.0, 1.0);
+  }
 }
 
 /// Density at the faces: the mean, or the upstream one.
@@ -150,7 +152,7 @@ void Continuity::find_face_density() {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const std::size_t up = s_.flux[f] >= 0 ? a : b;
     const double mean = m.weight[f] * s_.density[a] + (1 - m.weight[f]) * s_.density[b];
-    face_density_[f] = mean + upstream_share(up) * (s_.density[up] - mean);
+    face_density_[f] = mean + upstream_share_[up] * (s_.density[up] - mean);
   }
 }
 
@@ -189,8 +191,8 @@ void Continuity::add_compression() {
   const FastAir& gas = *s_.flow_case.fast;
   for (std::size_t f = 0; f < m.faces(); ++f) {
     const auto up = at(s_.flux[f] >= 0 ? m.below[f] : m.above[f]);
-    if (up < divergence_.size())
-      matrix_.diagonal[up] += upstream_share(up) * std::abs(s_.flux[f]) /
+    if (up < divergence_.size() && upstream_share_[up] > 0)
+      matrix_.diagonal[up] += upstream_share_[up] * std::abs(s_.flux[f]) /
                               (s_.density[up] * gas.gas_constant * s_.temperature[up]);
   }
 }

@@ -40,7 +40,7 @@ class Continuity {
   void assemble(const std::vector<double>* factor);
   void apply();
   void find_velocity_of_fluxes();
-  double upstream_share(std::size_t cell) const;
+  void find_upstream_shares();
   void find_face_density();
   void add_compression();
   /// The velocity that goes with the fluxes that `apply` added.
@@ -57,7 +57,10 @@ class Continuity {
   std::vector<std::array<float, 6>> of_fluxes_;
   std::vector<Vec3> added_flux_;      ///< per cell: sum n flux
   std::vector<double> face_density_;  ///< over the stream's; of fast air only
-  std::vector<double> at_outflow_;    ///< coefficient of outflow faces, 0 of others
+  /// Of fast air, a cell: how far upstream cells alone count, since nothing runs upstream where the
+  /// flow is about as fast as sound; 0 to 1
+  std::vector<double> upstream_share_;
+  std::vector<double> at_outflow_;  ///< coefficient of outflow faces, 0 of others
   SolveReport solve_;
   bool enclosed_;
   std::array<double, 2> imbalance_sums_{};

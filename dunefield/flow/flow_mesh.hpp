@@ -79,13 +79,7 @@ std::vector<double> wall_distances(const VolumeMesh& mesh,
 /// Own values of all ranks in the order of the whole mesh, on rank 0 (empty elsewhere).
 template <class T>
 std::vector<T> gather_cells(const FlowMesh& mesh, const std::vector<T>& field, Communicator& comm) {
-  std::vector<T> all(field.begin(), field.begin() + mesh.own);
-  if (comm.rank() != 0) return comm.send_vector(0, all), std::vector<T>{};
-  for (int r = 1; r < comm.size(); ++r) {
-    const std::vector<T> other = comm.receive_vector<T>(r);
-    all.insert(all.end(), other.begin(), other.end());
-  }
-  return all;
+  return comm.gather(std::vector<T>(field.begin(), field.begin() + mesh.own));
 }
 
 /// The reverse: rank 0's values of the whole mesh to the ranks' own cells; halo values are left for

@@ -15,7 +15,7 @@ namespace dunefield {
 /// Puts frames into a folder, which is made if need be and emptied if it holds another picture.
 class ReelWriter {
  public:
-  /// @param words that tell the picture, and the flow, from others. @throw OutputError
+  /// @param words that tell the picture from others. @throw OutputError
   ReelWriter(std::filesystem::path folder, std::string words);
   /// @param number of the frame, from 1: one that is there already is replaced
   /// @param time s. @throw OutputError

@@ -92,10 +92,7 @@ Chart probe_spectrum_chart(const std::vector<const Record*>& records, const Prob
                       first = r->probes.step_at(r->means_from_time());
     for (int c = 0; c < columns; ++c) {
       const std::vector<double> values = r->probes.of(probe, c, first);
-      const std::vector<double>& time = r->probes.time;
-      const Spectrum s =
-          spectrum_of(values, (time.back() - time[first]) /
-                                  std::max(1.0, static_cast<double>(values.size()) - 1));
+      const Spectrum s = spectrum_of(values, r->probes.step());
       chart.panels[at(c)].lines.push_back({short_name(records, *r), s.density, s.frequency, {}});
       if (c == 0)
         chart.footer += fmt::format(

@@ -62,6 +62,16 @@ class Communicator {
         send(rank() + step, std::span<const T>(data));
     }
   }
+  /// All ranks' vectors one behind the other, on rank 0; nothing elsewhere.
+  template <class T>
+  std::vector<T> gather(std::vector<T> mine) {
+    if (rank() != 0) return send_vector(0, mine), std::vector<T>{};
+    for (int r = 1; r < size(); ++r) {
+      const std::vector<T> other = receive_vector<T>(r);
+      mine.insert(mine.end(), other.begin(), other.end());
+    }
+    return mine;
+  }
   /// All ranks' vectors, on every rank, in rank order.
   template <class T>
   std::vector<std::vector<T>> all_gather(const std::vector<T>& mine) {

@@ -8,11 +8,24 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
+namespace {
+
+/// The lowest frequency that a series resolves stands for all that are lower.
+double resolved_peak(const Spectrum& s) {
+  const double peak = s.peak();
+  return s.frequency.size() > 1 && peak > 0.5 * (s.frequency[0] + s.frequency[1]) ? peak : 0;
+}
+
+}  // namespace
 
 std::size_t ProbeSeries::width() const {
   std::size_t all = 0;
   for (const Probe& p : probes) all += at(p.columns());
   return all;
+}
+
+double ProbeSeries::step() const {
+  return time.size() > 1 ? (time.back() - time.front()) / static_cast<double>(time.size() - 1) : 0;
 }
 
 std::size_t ProbeSeries::step_at(double from) const {
@@ -29,20 +42,12 @@ std::vector<double> ProbeSeries::of(std::size_t probe, int column, std::size_t f
   return series;
 }
 
-/// The lowest frequency that a series resolves stands for all that are lower.
-static double resolved_peak(const Spectrum& s) {
-  const double peak = s.peak();
-  return s.frequency.size() > 1 && peak > 0.5 * (s.frequency[0] + s.frequency[1]) ? peak : 0;
-}
-
 std::vector<ProbeStatistics> statistics_of(const ProbeSeries& series, double from) {
   constexpr std::size_t enough_for_frequencies = 32;
   std::vector<ProbeStatistics> all;
   const std::size_t first = series.step_at(from);
   if (series.empty() || first >= series.time.size()) return all;
   const std::size_t steps = series.time.size() - first;
-  const double step = (series.time.back() - series.time[first]) /
-                      static_cast<double>(std::max<std::size_t>(1, steps - 1));
   for (std::size_t p = 0; p < series.probes.size(); ++p)
     for (int c = 0; c < series.probes[p].columns(); ++c) {
       const std::vector<double> values = series.of(p, c, first);
@@ -50,7 +55,7 @@ std::vector<ProbeStatistics> statistics_of(const ProbeSeries& series, double fro
       for (const double v : values) s.deviation += (v - s.mean.mean) * (v - s.mean.mean);
       s.deviation = std::sqrt(s.deviation / static_cast<double>(steps));
       if (steps >= enough_for_frequencies && s.deviation > 0)
-        s.peak = resolved_peak(spectrum_of(values, step));
+        s.peak = resolved_peak(spectrum_of(values, series.step()));
       all.push_back(s);
     }
   return all;

@@ -35,6 +35,7 @@ struct ProbeSeries {
   bool empty() const { return probes.empty() || time.empty(); }
   /// Values of a row.
   std::size_t width() const;
+  double step() const;  ///< s; 0 of fewer than two
   /// First step that is not before a time, s.
   std::size_t step_at(double from) const;
   /// One column over the steps from `first` on.

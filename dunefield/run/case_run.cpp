@@ -34,11 +34,7 @@ std::vector<WallLoad> gather_loads(const FlowState& s) {
   std::vector<Entry> mine;
   for (std::size_t i = 0; i < s.loads.size(); ++i)
     mine.push_back({s.mesh.boundary_faces[i].global, s.loads[i]});
-  if (s.comm.rank() != 0) return s.comm.send_vector(0, mine), std::vector<WallLoad>{};
-  for (int r = 1; r < s.comm.size(); ++r) {
-    const auto other = s.comm.receive_vector<Entry>(r);
-    mine.insert(mine.end(), other.begin(), other.end());
-  }
+  mine = s.comm.gather(std::move(mine));
   std::sort(mine.begin(), mine.end(),
             [](const Entry& a, const Entry& b) { return a.face < b.face; });
   std::vector<WallLoad> all;

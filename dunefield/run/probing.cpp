@@ -16,17 +16,6 @@ std::vector<int> shared(std::vector<int> numbers, Communicator& comm) {
   return numbers;
 }
 
-/// Vectors of all ranks one behind the other, on the root.
-template <class T>
-std::vector<T> gathered(std::vector<T> mine, Communicator& comm) {
-  if (comm.rank() != 0) return comm.send_vector(0, mine), std::vector<T>{};
-  for (int r = 1; r < comm.size(); ++r) {
-    const std::vector<T> other = comm.receive_vector<T>(r);
-    mine.insert(mine.end(), other.begin(), other.end());
-  }
-  return mine;
-}
-
 template <class T>
 std::vector<T> chosen(const std::vector<T>& values, const std::vector<int>& places) {
   std::vector<T> out;
@@ -78,14 +67,14 @@ Probing::Probing(const RunSetup& setup, const VolumeMesh* mesh, const FlowMesh& 
     if (!std::binary_search(loads.begin(), loads.end(), load)) continue;
     faces.push_back(load), faces_.push_back(static_cast<int>(i));
   }
-  cells = gathered(cells, comm), faces = gathered(faces, comm);
+  cells = comm.gather(std::move(cells)), faces = comm.gather(std::move(faces));
   if (root_) root_->cells = cells, root_->faces = faces;
 }
 
 void Probing::read(const FlowState& state, double undisturbed, std::vector<float>& rows) {
-  const auto loads = gathered(chosen(state.loads, faces_), comm_);
-  const auto velocity = gathered(chosen(state.u, cells_), comm_);
-  const auto pressure = gathered(chosen(state.p, cells_), comm_);
+  const auto loads = comm_.gather(chosen(state.loads, faces_));
+  const auto velocity = comm_.gather(chosen(state.u, cells_));
+  const auto pressure = comm_.gather(chosen(state.p, cells_));
   if (!root_) return;
   put(loads, root_->faces, root_->loads);
   put(velocity, root_->cells, root_->velocity);

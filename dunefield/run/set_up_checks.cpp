@@ -164,6 +164,15 @@ class Checks {
           a.kinematic_viscosity));
   }
 
+  /// Charts and series are drawn from the finished record alone.
+  bool any_of_pictures_is_kept() const {
+    const std::vector<WantedPicture>& pictures = s_.readings.pictures;
+    return std::any_of(pictures.begin(), pictures.end(), [](const WantedPicture& p) {
+      return std::none_of(p.words.begin(), p.words.end(),
+                          [](const Setting& w) { return w.key == "chart" || w.key == "series"; });
+    });
+  }
+
   void limits() {
     const AccuracyWanted a = s_.accuracy();
     if (s_.limits.iterations < 1)
@@ -176,9 +185,9 @@ class Checks {
       fault(
           fmt::format("{:.3g} s are not two steps of {:.3g} s", s_.time_duration(), s_.time_step()),
           "time.duration", "make it longer");
-    if (s_.time && s_.time->picture_every && s_.readings.pictures.empty())
+    if (s_.time && s_.time->picture_every && !any_of_pictures_is_kept())
       fault("there is no [[picture]] whose data could be kept", "time.picture_every",
-            "add one: slice = \"y = 0\"");
+            "add one that is no chart and no series: slice = \"y = 0\"");
     if (!(s_.flow.courant > 0)) fault("is not above zero", "flow.courant", "write about 10");
   }
 

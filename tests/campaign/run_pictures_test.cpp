@@ -24,11 +24,16 @@ TEST_F(RunFolder, AFlowInTimeKeepsThePicturesItIsAskedForAsAFilm) {
              read_text(folder_ / "c.toml") +
                  "[time]\nstep = \"10 ms\"\nduration = \"60 ms\"\npicture_every = \"20 ms\"\n"
                  "[[picture]]\nname = \"wake\"\nslice = \"y = 0\"\n");
+  run(5);  // three steady iterations and two steps
+  const auto going_on = reels_folder(folder_ / "runs/as-it-is_36-kmh");
+  EXPECT_NE(going_on, result("reels"));
+  EXPECT_EQ(Reel(going_on / "wake").frames(), 1);
   ASSERT_EQ(run().runs.size(), 1u);
   const auto reels = reels_folder(folder_ / "runs/as-it-is_36-kmh");
   EXPECT_EQ(reels, result("reels"));
   EXPECT_EQ(Reel(reels / "wake").frames(), 3);
-  EXPECT_NEAR(Reel(reels / "wake").time(1), 0.04, 1e-9);
+  for (int frame = 0; frame < 3; ++frame)
+    EXPECT_NEAR(Reel(reels / "wake").time(frame), 0.02 * (frame + 1), 1e-9);
   PictureRequest r;
   r.range = {"speed ratio = 0..1"};
   film_in_time(reels, r, "time", folder_ / "film");
@@ -40,6 +45,14 @@ TEST_F(RunFolder, AFlowInTimeKeepsThePicturesItIsAskedForAsAFilm) {
   // Longer: the frames of before stay.
   replace("duration = \"60 ms\"", "duration = \"100 ms\"");
   ASSERT_EQ(run().runs.size(), 1u);
+  EXPECT_EQ(Reel(reels / "wake").frames(), 5);
+  // A flow in time is read as it goes: what is asked afterwards has no series.
+  write_text(folder_ / "c.toml",
+             read_text(folder_ / "c.toml") +
+                 "[[tap]]\nname = \"base\"\nat = [\"0.3 m\", \"0 m\", \"0.7 m\"]\n");
+  ASSERT_EQ(run().runs.size(), 1u);
+  ASSERT_EQ(kept_.warnings.size(), 1u);
+  EXPECT_NE(kept_.warnings[0].find("no series in time of tap 'base'"), std::string::npos);
   EXPECT_EQ(Reel(reels / "wake").frames(), 5);
   // Another picture begins anew; none at all is a mistake.
   replace("[[picture]]\nname = \"wake\"\nslice = \"y = 0\"\n", "");

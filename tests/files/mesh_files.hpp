@@ -4,9 +4,9 @@
 
 #include <gtest/gtest.h>
 
-#include <dunefield/base/error.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
+#include <tests/support/refusal.hpp>
 
 namespace dunefield::test {
 
@@ -40,17 +40,6 @@ inline void expect_same(const VolumeMesh& got, const VolumeMesh& wanted) {
     EXPECT_EQ(got.boundaries[i].first, with_faces[i].first);
     EXPECT_EQ(got.boundaries[i].count, with_faces[i].count);
   }
-}
-
-/// What the reader says of a file that it refuses; empty if it does not.
-template <class Reader>
-std::string said_by(const Reader& read, const std::filesystem::path& file) {
-  try {
-    read(file);
-  } catch (const InputError& e) {
-    return e.what();
-  }
-  return "";
 }
 
 }  // namespace dunefield::test

@@ -1,4 +1,4 @@
-// What is said of a surface file that is not taken.
+// What is said of files that are not taken.
 #pragma once
 
 #include <string>
@@ -8,14 +8,20 @@
 
 namespace dunefield::test {
 
-/// Empty: it was taken.
-inline std::string refusal(const std::filesystem::path& file) {
+/// What a reader says of a file that it refuses; empty if it does not.
+template <class Reader>
+std::string said_by(const Reader& read, const std::filesystem::path& file) {
   try {
-    read_surface(file);
+    read(file);
   } catch (const InputError& e) {
     return e.what();
   }
   return "";
+}
+
+/// Of a surface file.
+inline std::string refusal(const std::filesystem::path& file) {
+  return said_by([](const auto& f) { read_surface(f); }, file);
 }
 
 }  // namespace dunefield::test

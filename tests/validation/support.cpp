@@ -34,6 +34,14 @@ Vec3 Solver::force(std::size_t boundary) const {
   return sum;
 }
 
+int Solver::step_in_time(double fall, int most) {
+  solver_.next_moment();
+  const double first = solver_.iterate().momentum_residual;
+  for (int i = 1; i < most; ++i)
+    if (solver_.iterate().momentum_residual < fall * first) return i + 1;
+  return most;
+}
+
 int Solver::until_steady(const std::function<double()>& value, double change, int most, int every) {
   double before = value();
   for (int i = 1; i <= most; ++i) {

@@ -33,13 +33,7 @@ Result street() {
   std::vector<double> cd, cl;
   int iterations = 30;
   for (int i = 1; i <= static_cast<int>(end / step); ++i) {
-    solver->next_moment();
-    double first = 0;
-    for (int k = 0; k < 10; ++k, ++iterations) {
-      const double residual = solver->iterate().momentum_residual;
-      if (k == 0) first = residual;
-      if (residual < 0.02 * first) break;
-    }
+    iterations += solver.step_in_time(0.02, 10);
     const Vec3 force = solver.force(0) / (0.5 * 0.1);
     if (trace && i % 40 == 0)
       std::fprintf(stderr, "%6.2f  %.5f  %+.5f  %d\n", i * step, force.x, force.y, iterations);

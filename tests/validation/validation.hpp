@@ -57,6 +57,9 @@ class Solver {
   const FlowMesh& share() const { return share_; }
   /// Force on the faces of a boundary, N.
   Vec3 force(std::size_t boundary) const;
+  /// The next moment in time: until the residual is below `fall` of the step's first.
+  /// @return iterations
+  int step_in_time(double fall, int most);
   /// Iterates until `value`, looked at every `every` iterations, changes by less than `change` of
   /// itself, or `most` are done.
   /// @return iterations

@@ -214,11 +214,12 @@ DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehi
                     Findings& findings, const Progress& progress) {
   std::vector<std::uint64_t> declared_solid;
   DualGrid grid = make_dual_grid(octree, solid);
+  std::vector<CutEdge> known;
   DualMesh dual;
   for (int round = 0;; ++round) {
     progress.check();
     progress("cells", 0.2 + 0.05 * round);
-    dual = build_dual(octree, solid, grid, vehicle.part_names, half, declared_solid);
+    dual = build_dual(octree, solid, grid, vehicle.part_names, half, declared_solid, known);
     place_wall_points(dual, octree);
     const BadCells bad = find_bad_cells(dual, grid, octree.unit());
     if (bad.solid.empty() && bad.split_around.empty()) break;

@@ -15,7 +15,8 @@ namespace {
 TEST(Dual, OfAUniformLatticeIsOneCellAVertex) {
   const Octree tree({0, 0, 0}, 1, 0, {4, 3, 2});
   const SolidField nothing(Surface{}, {}, 0);
-  DualMesh dual = build_dual(tree, nothing, make_dual_grid(tree, nothing), {}, false, {});
+  std::vector<CutEdge> none;
+  DualMesh dual = build_dual(tree, nothing, make_dual_grid(tree, nothing), {}, false, {}, none);
   dual.mesh.derive();
   EXPECT_EQ(dual.mesh.cells, 5 * 4 * 3);
   EXPECT_NEAR(air_volume(dual.mesh), 24, 1e-12);
@@ -32,7 +33,8 @@ TEST(Dual, HasNoHangingFacesAcrossALevelJump) {
   tree.split(flagged);
   tree.balance();
   const SolidField nothing(Surface{}, {}, 0);
-  DualMesh dual = build_dual(tree, nothing, make_dual_grid(tree, nothing), {}, false, {});
+  std::vector<CutEdge> none;
+  DualMesh dual = build_dual(tree, nothing, make_dual_grid(tree, nothing), {}, false, {}, none);
   dual.mesh.derive();
   const MeshQuality q = measure_quality(dual.mesh);
   EXPECT_TRUE(q.sound());

@@ -16,13 +16,14 @@ class DualBuilder {
  public:
   DualBuilder(const Octree& octree, const SolidField& solid, const DualGrid& grid,
               const std::vector<std::string>& parts, bool half,
-              const std::vector<std::uint64_t>& declared)
+              const std::vector<std::uint64_t>& declared, std::vector<CutEdge>& known)
       : octree_(octree),
         solid_(solid),
         vertices_(grid.vertices),
         edges_(grid.edges),
         parts_(parts),
         half_(half),
+        known_(known),
         sign_(grid.solid) {
     for (const std::uint64_t key : declared) {
       const auto v =
@@ -221,14 +222,35 @@ class DualBuilder {
     return inner;
   }
 
+  /// Where the surface crosses these edges.
+  void find_crossings(const std::vector<const DualEdge*>& cut) {
+    cut_crossing_.resize(cut.size());
+    std::vector<CutEdge> now(cut.size());
+    parallel_for(
+        cut.size(),
+        [&](std::size_t i) {
+          const bool from_air = cell_[at(cut[i]->from)] >= 0;
+          const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
+          const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
+          CutEdge& edge = now[i];
+          edge = {air.key, wall.key, std::min(air.smallest, wall.smallest), {}};
+          const auto known = std::lower_bound(known_.begin(), known_.end(), edge);
+          edge.crossing = known != known_.end() && !(edge < *known)
+                              ? known->crossing
+                              : crossing_of(air, wall, edge.smallest);
+          cut_crossing_[i] = edge.crossing;
+        },
+        64);
+    std::sort(now.begin(), now.end());
+    known_ = std::move(now);
+  }
+
   /// A face for each edge that the surface cuts; where it does is kept in `cut_crossing_`.
   std::vector<Face> wall_faces() {
     std::vector<const DualEdge*> cut;
     for (const DualEdge& e : edges_)
       if ((cell_[at(e.from)] >= 0) != (cell_[at(e.to)] >= 0)) cut.push_back(&e);
-    cut_crossing_.resize(cut.size());
-    parallel_for(
-        cut.size(), [&](std::size_t i) { cut_crossing_[i] = crossing_of(*cut[i]); }, 64);
+    find_crossings(cut);
     std::vector<Face> outer;
     for (std::size_t i = 0; i < cut.size(); ++i) {
       const DualEdge& e = *cut[i];
@@ -242,13 +264,11 @@ class DualBuilder {
     return outer;
   }
 
-  SolidField::Crossing crossing_of(const DualEdge& e) const {
-    const bool from_air = cell_[at(e.from)] >= 0;
-    const DualVertex& air = vertices_[at(from_air ? e.from : e.to)];
-    const DualVertex& wall = vertices_[at(from_air ? e.to : e.from)];
+  SolidField::Crossing crossing_of(const DualVertex& air, const DualVertex& wall,
+                                   int smallest) const {
     SolidField::Crossing c =
         solid_.crossing(sample_point(octree_, air), sample_point(octree_, wall),
-                        least_thickness(octree_, std::min(air.smallest, wall.smallest)));
+                        least_thickness(octree_, smallest));
     c.point -= sample_point(octree_, air) - octree_.position(air.place);
     return c;
   }
@@ -307,6 +327,7 @@ class DualBuilder {
   const std::vector<DualEdge>& edges_;
   const std::vector<std::string>& parts_;
   bool half_;
+  std::vector<CutEdge>& known_;
   std::vector<char> sign_;  ///< per vertex; 1: solid
   std::vector<char> crossed_;
   std::vector<int> cell_;  ///< per vertex; -1: solid
@@ -320,8 +341,8 @@ class DualBuilder {
 
 DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid,
                     const std::vector<std::string>& part_names, bool half,
-                    const std::vector<std::uint64_t>& declared_solid) {
-  return DualBuilder(octree, solid, grid, part_names, half, declared_solid).build();
+                    const std::vector<std::uint64_t>& declared_solid, std::vector<CutEdge>& known) {
+  return DualBuilder(octree, solid, grid, part_names, half, declared_solid, known).build();
 }
 
 }  // namespace dunefield

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <string>
+#include <tuple>
 #include <vector>
 
 #include <dunefield/mesh/dual/dual_grid.hpp>
@@ -34,11 +35,23 @@ struct DualMesh {
   std::vector<AirPocket> pockets;  ///< air not reached from the inflow, taken as solid
 };
 
+/// Where the surface cuts an edge from the air to the solid.
+struct CutEdge {
+  std::uint64_t air, solid;  ///< keys of its vertices
+  int smallest;              ///< leaf at them, which tells how thick a plate is taken
+  SolidField::Crossing crossing;
+
+  bool operator<(const CutEdge& b) const {
+    return std::tie(air, solid, smallest) < std::tie(b.air, b.solid, b.smallest);
+  }
+};
+
 /// @param declared_solid keys of vertices to take as solid whatever the field says
 /// @param half names the lower y side "centre plane"
+/// @param known cut edges of the build before, of which most stay; those of this one on return
 /// @throw MeshError when the inflow is not in the air
 DualMesh build_dual(const Octree& octree, const SolidField& solid, const DualGrid& grid,
                     const std::vector<std::string>& part_names, bool half,
-                    const std::vector<std::uint64_t>& declared_solid);
+                    const std::vector<std::uint64_t>& declared_solid, std::vector<CutEdge>& known);
 
 }  // namespace dunefield

@@ -25,37 +25,52 @@ class Easer {
       : m_(m), rows_(faces_of_cells(m)), limit_(limit), wall_cosine_(wall_cosine) {
     find_points(may_move);
     find_groups();
+    in_vain_.assign(points_.size(), 0), changed_.assign(at(m.cells), 0);
   }
 
+  /// Than the best place before; `done`: no face is bad with the point there, and no better place
+  /// is needed.
+  enum class Try { worse, better, done };
   /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place
-  /// and says whether no face is bad with the point there, so that no better place is needed.
-  /// `scale` is the side of the smallest cell around the point, m.
+  /// and says how it is. `scale` is the side of the smallest cell around the point, m.
   int sweep(const auto& propose) {
     std::vector<char> moved(points_.size(), 0);
     const auto ease = [&](int k) { moved[at(k)] = ease_point(at(k), propose); };
-    for (const std::vector<int>& group : groups_)
+    for (const std::vector<int>& group : groups_) {
+      ++now_;
       parallel_for(
           group.size(), [&](std::size_t i) { ease(group[i]); }, 32);
-    for (const int k : one_by_one_) ease(k);
+    }
+    for (const int k : one_by_one_) ++now_, ease(k);
     return static_cast<int>(std::count(moved.begin(), moved.end(), 1));
   }
 
  private:
   bool ease_point(std::size_t k, const auto& propose) {
+    const auto changed_since = [&](int c) { return changed_[at(c)] > in_vain_[k]; };
+    if (in_vain_[k] > 0 && std::none_of(seen_[k].begin(), seen_[k].end(), changed_since))
+      return false;
     const std::vector<int>& cells = cells_at_[k];
     const std::vector<int> around = faces_of(cells);
     const double before = sum_of_bad(around);
+    in_vain_[k] = now_;
     if (before == 0) return false;
     double least = before * noticeable;
     const Vec3 from = m_.points[at(points_[k])];
     Vec3 best = from;
     propose(points_[k], smallest_side(cells), [&](const Vec3& where) {
       place(k, where, cells);
-      if (const double now = sum_of_bad(around); now < least) least = now, best = where;
-      return least == 0;
+      const double now = sum_of_bad(around);
+      if (now >= least) return Try::worse;
+      least = now, best = where;
+      return now == 0 ? Try::done : Try::better;
     });
     place(k, best, cells);
-    return norm2(best - from) > 0;
+    const bool moved = norm2(best - from) > 0;
+    if (!moved) return false;
+    in_vain_[k] = 0;
+    for (const int c : cells) changed_[at(c)] = now_;
+    return true;
   }
   /// Puts each point into the first group none of whose points writes to a cell that this one
   /// reads, or the other way round.
@@ -63,7 +78,7 @@ class Easer {
     std::vector<std::uint64_t> written(at(m_.cells), 0), read(at(m_.cells), 0);
     for (std::size_t k = 0; k < points_.size(); ++k) {
       const std::vector<int>& cells = cells_at_.emplace_back(cells_at(faces_at_[k]));
-      const std::vector<int> seen = cells_at(faces_of(cells));
+      const std::vector<int>& seen = seen_.emplace_back(cells_at(faces_of(cells)));
       std::uint64_t taken = 0;
       for (const int c : seen) taken |= written[at(c)];
       for (const int c : cells) taken |= read[at(c)];
@@ -162,8 +177,14 @@ class Easer {
   double limit_, wall_cosine_;
   std::vector<int> points_;
   std::vector<std::vector<int>> faces_at_, cells_at_;  ///< of each point
+  std::vector<std::vector<int>> seen_;                 ///< cells that its badness depends on
   std::vector<std::vector<int>> groups_;
   std::vector<int> one_by_one_;  ///< that found no group
+  // What was tried in vain is not tried again before something there has changed. Groups count the
+  // time.
+  int now_ = 0;
+  std::vector<int> in_vain_;  ///< when, per point; 0: not
+  std::vector<int> changed_;  ///< when last, per cell
 };
 
 int in_rounds(const auto& sweep) {
@@ -220,7 +241,7 @@ int ease_bad_faces(VolumeMesh& mesh, const std::vector<Vec3>& safe) {
     return easer.sweep([&](int point, double, const auto& try_at) {
       const Vec3 from = mesh.points[at(point)], to = safe[at(point)];
       for (const double share : {0.25, 0.5, 0.75, 1.0})
-        if (try_at(from + (to - from) * share)) break;
+        if (try_at(from + (to - from) * share) == Easer::Try::done) break;
     });
   });
 }
@@ -235,14 +256,19 @@ int smooth_bad_faces(VolumeMesh& mesh) {
   return in_rounds([&] {
     return easer.sweep([&](int point, double scale, const auto& try_at) {
       const Vec3 from = mesh.points[at(point)];
-      for (const double step : {0.4, 0.2, 0.1, 0.05})
+      for (const double step : {0.4, 0.2, 0.1, 0.05}) {
+        bool better = false;
         for (int i = 0; i < 3; ++i)
           for (const double sign : {1.0, -1.0}) {
             if (kept[at(point)] >> i & 1) continue;
             Vec3 to = from;
             to[i] += sign * step * scale;
-            if (try_at(to)) return;
+            const Easer::Try tried = try_at(to);
+            if (tried == Easer::Try::done) return;
+            better = better || tried == Easer::Try::better;
           }
+        if (better) return;
+      }
     });
   });
 }

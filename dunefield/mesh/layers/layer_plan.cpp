@@ -234,10 +234,21 @@ LayerPlan::Squeeze LayerPlan::squeezed(const WallPoint& w, int n) const {
 /// sets, given their distance.
 template <class Value, class Limit>
 void LayerPlan::flatten(const Value& value, const Limit& limit) {
+  // A face is looked at again only when one of its points has changed since: visits count the time.
+  std::vector<int> changed_at(wall_.size(), 0), seen_at(faces_.size(), -1);
+  int now = 0;
+  const auto any_changed = [&](std::size_t i) {
+    const int f = faces_[i];
+    return std::any_of(mesh_.face_points.begin() + mesh_.face_start[at(f)],
+                       mesh_.face_points.begin() + mesh_.face_start[at(f) + 1],
+                       [&](int p) { return changed_at[at(slot_[at(p)])] > seen_at[i]; });
+  };
   for (bool changed = true; changed;) {
     changed = false;
-    for (const int f : faces_) {
-      const int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
+    for (std::size_t i = 0; i < faces_.size(); ++i) {
+      if (!any_changed(i)) continue;
+      const int f = faces_[i], first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1];
+      seen_at[i] = ++now;
       for (int k = first; k < last; ++k)
         for (int l = first; l < last; ++l) {
           WallPoint& w = wall_[at(slot_[at(mesh_.face_points[at(k)])])];
@@ -245,7 +256,8 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
           if (!(value(other) < value(w))) continue;
           const auto most =
               limit(w, other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
-          if (value(w) > most * (1 + 1e-9)) value(w) = most, changed = true;
+          if (!(value(w) > most * (1 + 1e-9))) continue;
+          value(w) = most, changed_at[at(slot_[at(w.point)])] = ++now, changed = true;
         }
     }
   }

@@ -148,7 +148,7 @@ class Grower {
       report_.cells = layered.layer_cells() - report_.merged;
       const std::vector<int> bad = to_blame(out, columns, m_);
       const bool in_vain = bad.size() >= fewest && is_sound(out);
-      if (bad.empty() || in_vain || finish == most_finishes || !give_way_at(bad, columns)) break;
+      if (bad.empty() || in_vain || finish == most_finishes || !give_way_at(bad)) break;
       fewest = std::min(fewest, bad.size());
     }
     VolumeMesh room = m_;
@@ -160,10 +160,11 @@ class Grower {
 
  private:
   /// Thinner layers at these points, in the end none, and so at those that are bad in turn when
-  /// their surroundings are built again.
+  /// what changed by that is built again.
   /// @return false if nothing has changed
-  bool give_way_at(std::vector<int> bad, const Columns& whole) {
+  bool give_way_at(std::vector<int> bad) {
     bool any = false;
+    Standing before = standing();
     std::size_t fewest = bad.size() + 1;
     for (int in_vain = 0; !bad.empty() && in_vain < most_in_vain; ++report_.rounds) {
       progress_.check();
@@ -171,8 +172,10 @@ class Grower {
       if (!plan_.shrink(bad, gentle ? 0.5 : 0)) break;
       any = true;
       plan_.smooth();
-      const Columns columns(plan_, plan_.core_points());
-      const std::vector<char> judged = changed_points(whole, columns);
+      Standing now = standing();
+      const Columns columns(plan_, now.core);
+      const std::vector<char> judged = changed_points(before, now);
+      before = std::move(now);
       const std::vector<char> region = cells_around(judged);
       VolumeMesh piece = LayeredMesh(m_, plan_, edges_, columns, &region).build();
       piece.derive();
@@ -194,13 +197,23 @@ class Grower {
                },
                [](int& all, int more) { all = std::min(all, more); }) == 1;
   }
-  std::vector<char> changed_points(const Columns& before, const Columns& now) const {
+  /// How the layers stand at a time.
+  struct Standing {
+    std::vector<Vec3> core;   ///< the mesh's points where they make room
+    std::vector<int> layers;  ///< at each wall point
+  };
+  Standing standing() const {
+    Standing out{plan_.core_points(), {}};
+    for (const WallPoint& w : plan_.wall_points()) out.layers.push_back(w.layers);
+    return out;
+  }
+  std::vector<char> changed_points(const Standing& before, const Standing& now) const {
     std::vector<char> changed(m_.points.size());
     parallel_for(
-        changed.size(),
-        [&](std::size_t p) { changed[p] = !(before.points()[p] == now.points()[p]); }, 8192);
-    for (const WallPoint& w : plan_.wall_points())
-      changed[at(w.point)] |= before.layers(w.point) != now.layers(w.point);
+        changed.size(), [&](std::size_t p) { changed[p] = !(before.core[p] == now.core[p]); },
+        8192);
+    for (std::size_t i = 0; i < now.layers.size(); ++i)
+      changed[at(plan_.wall_points()[i].point)] |= before.layers[i] != now.layers[i];
     return changed;
   }
   /// Cells at these points, and some rings of cells more, so that cells are merged there as they

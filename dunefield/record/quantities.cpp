@@ -230,6 +230,24 @@ std::string identifier(const std::string& name) {
   return out;
 }
 
+struct Formula {
+  std::string expression, unit;
+};
+
+/// `= expression [unit]`, the unit only where there is one.
+Formula formula_in(const std::string& text) {
+  const auto trimmed = [](std::string s) {
+    s.erase(0, s.find_first_not_of(' '));
+    s.erase(s.find_last_not_of(' ') + 1);
+    return s;
+  };
+  const std::string all = trimmed(text.substr(1));
+  const std::size_t bracket = all.ends_with(']') ? all.rfind('[') : std::string::npos;
+  if (bracket == std::string::npos) return {all, ""};
+  return {trimmed(all.substr(0, bracket)),
+          trimmed(all.substr(bracket + 1, all.size() - bracket - 2))};
+}
+
 /// A formula of the numbers that there are, place by place.
 /// @param places x, y, z of each value; @param values of a quantity by its name
 std::vector<double> evaluated(
@@ -239,7 +257,7 @@ std::vector<double> evaluated(
   mu::Parser parser;
   std::vector<std::vector<double>> columns;
   try {
-    parser.SetExpr(formula.substr(1));
+    parser.SetExpr(formula_in(formula).expression);
     std::vector<std::pair<std::string, const std::string*>> known;
     for (const std::string& n : names) known.push_back({identifier(n), &n});
     const auto used = parser.GetUsedVar();
@@ -298,7 +316,8 @@ std::vector<Quantity> quantities(const Record& record) {
 
 Quantity quantity_named(const Record& r, const std::string& name) {
   if (is_formula(name)) {
-    Quantity q{name.substr(name.find_first_not_of("= ")), ""};
+    const Formula formula = formula_in(name);
+    Quantity q{formula.expression, formula.unit};
     q.in_air = q.on_wall = true;
     return q;
   }

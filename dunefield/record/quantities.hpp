@@ -23,7 +23,8 @@ std::vector<Quantity> quantities(const Record& record);
 
 /// The quantity of this name, or that of a formula: `= 1 - total_Cp` of the numbers in the air (or
 /// on the wall), with underscores for what is no letter; also `x`, `y`, `z` (m) and `q` (Pa). A
-/// vector where a number is asked for gives its length. @throw InputError as below
+/// vector where a number is asked for gives its length. The unit of what comes out, if any, stands
+/// behind: `= q * Cp [Pa]`. @throw InputError as below
 Quantity quantity_named(const Record& record, const std::string& name);
 inline bool is_formula(const std::string& name) { return name.starts_with('='); }
 

@@ -26,6 +26,24 @@ TEST(Dual, OfAUniformLatticeIsOneCellAVertex) {
   for (std::size_t p = 0; p < 6; ++p) EXPECT_EQ(dual.mesh.boundaries[p].name, names[p]);
 }
 
+TEST(Dual, BuiltAgainFromKnownCutEdgesIsTheSame) {
+  const Octree tree({0, 0, 0}, 1, 0, {8, 8, 8});
+  // Thinner than a leaf: where such a plate begins takes many questions to find.
+  const SolidField solid(rounded_box("plate", {{2.2, 2.2, 3.3}, {6.1, 5.8, 3.5}}, 0.05, 2), {}, 0);
+  const DualGrid grid = make_dual_grid(tree, solid);
+  std::vector<CutEdge> known, none;
+  const DualMesh first = build_dual(tree, solid, grid, {"plate"}, false, {}, known);
+  ASSERT_FALSE(known.empty());
+  const std::vector<std::uint64_t> declared = {morton_key({4, 4, 6})};  // in the air
+  const DualMesh again = build_dual(tree, solid, grid, {"plate"}, false, declared, known),
+                 afresh = build_dual(tree, solid, grid, {"plate"}, false, declared, none);
+  EXPECT_EQ(again.mesh.face_points, afresh.mesh.face_points);
+  ASSERT_EQ(again.crossings.size(), afresh.crossings.size());
+  EXPECT_GT(again.crossings.size(), first.crossings.size());
+  for (std::size_t i = 0; i < again.crossings.size(); ++i)
+    EXPECT_EQ(again.crossings[i].point, afresh.crossings[i].point);
+}
+
 TEST(Dual, HasNoHangingFacesAcrossALevelJump) {
   Octree tree({0, 0, 0}, 1, 1, {4, 4, 4});
   std::vector<char> flagged(tree.leaves().size(), 0);

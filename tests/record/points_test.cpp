@@ -76,8 +76,13 @@ TEST(Quantities, FormulasAreOfTheNumbersThatThereAre) {
     EXPECT_NEAR(place[c], r.mesh->cell_centre[c].x, 1e-12);
     EXPECT_NEAR(cp[c], direct[c], 1e-9);
   }
+  const std::string with_unit = "= (1 - total_Cp) [ Pa ]";
+  EXPECT_EQ(scalar_in_air(r, with_unit), loss);
+  EXPECT_EQ(quantity_named(r, with_unit).name, "(1 - total_Cp)");
+  EXPECT_EQ(quantity_named(r, with_unit).unit, "Pa");
+  EXPECT_EQ(quantity_named(r, "= 1 - Cp").unit, "");
   EXPECT_EQ(scalar_on_wall(r, "= 2 * Cp").size(), scalar_on_wall(r, "Cp").size());
-  for (const char* wrong : {"= 1 -", "= temperature", "= 1 + * 2"})
+  for (const char* wrong : {"= 1 -", "= temperature", "= 1 + * 2", "= Cp Pa]"})
     EXPECT_THROW(scalar_in_air(r, wrong), InputError) << wrong;
   EXPECT_TRUE(differs_in_mirror(r, "velocity y"));
   EXPECT_FALSE(differs_in_mirror(r, "Cp"));

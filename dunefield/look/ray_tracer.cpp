@@ -49,12 +49,17 @@ struct RayTracer::State {
     rtcReleaseGeometry(geometry);
     things.push_back(std::move(thing));
   }
-  void add(const Sheet& s) {
+  /// @param nearer what looks at the eye of lit sheets is nearer to it by that: where the wall is a
+  /// sheet, its two sides lie in one place, and chance would show now one and now the other
+  void add(const Sheet& s, const Vec3& nearer) {
     if (s.triangles.empty() || s.opacity <= 0) return;
     RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
     auto* points = static_cast<float*>(rtcSetNewGeometryBuffer(
         g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 12, s.points.size()));
-    for (const Vec3& p : s.points) points = put(points, p);
+    const bool two_sides = s.lit && s.normals.size() == s.points.size();
+    for (std::size_t i = 0; i < s.points.size(); ++i)
+      points = put(points,
+                   two_sides && dot(s.normals[i], nearer) > 0 ? s.points[i] + nearer : s.points[i]);
     auto* corners = static_cast<unsigned*>(rtcSetNewGeometryBuffer(
         g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 12, s.triangles.size()));
     for (const auto& t : s.triangles)
@@ -89,13 +94,16 @@ struct RayTracer::State {
   }
 };
 
-RayTracer::RayTracer(const Scene& scene, double thin) : state_(std::make_unique<State>()) {
+RayTracer::RayTracer(const Scene& scene, double thin, const Vec3& towards_eye)
+    : state_(std::make_unique<State>()) {
   State& s = *state_;
   s.device = rtcNewDevice(nullptr);
   s.scene = rtcNewScene(s.device);
   rtcSetSceneFlags(s.scene, RTC_SCENE_FLAG_ROBUST);
   rtcSetSceneBuildQuality(s.scene, RTC_BUILD_QUALITY_LOW);  // it is used for one picture
-  for (const Sheet& one : scene.sheets) s.add(one);
+  constexpr double apart = 2e-4;                            // of what is seen
+  for (const Sheet& one : scene.sheets)
+    s.add(one, towards_eye * (apart * norm(scene.frame.size())));
   for (const Bundle& one : scene.bundles) s.add(one, thin);
   rtcCommitScene(s.scene);
 }

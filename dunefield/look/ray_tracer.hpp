@@ -12,7 +12,8 @@ namespace dunefield {
 class RayTracer {
  public:
   /// @param thin radius of bundles that have none of their own, m
-  RayTracer(const Scene& scene, double thin);
+  /// @param towards_eye unit length
+  RayTracer(const Scene& scene, double thin, const Vec3& towards_eye);
   ~RayTracer();
   RayTracer(const RayTracer&) = delete;
   RayTracer& operator=(const RayTracer&) = delete;

@@ -24,7 +24,7 @@ class Drawing {
         progress_(progress),
         colours_(paper_colours(scene.dark)),
         camera_(scene, picture_frame(scene)),
-        rays_(scene, 1.1 * camera_.metres_per_pixel()),
+        rays_(scene, 1.1 * camera_.metres_per_pixel(), camera_.towards_eye()),
         light_(unit(camera_.towards_eye() + camera_.up() * 0.6 - camera_.right() * 0.4)),
         reach_(0.25 * std::cbrt(std::max(1e-9, scene.frame.size().x * scene.frame.size().y *
                                                    scene.frame.size().z))) {}

@@ -83,6 +83,34 @@ TEST(Picture, WhatIsInFrontHidesAndWhatIsTranslucentDoesNot) {
   EXPECT_TRUE(alike(render(s).at(100, 100), {0, 1, 0}));
 }
 
+TEST(Picture, OfASheetsTwoSidesTheOneThatLooksAtTheEyeIsSeen) {
+  Scene s;
+  // Both lie in one oblique plane, cut into triangles differently.
+  const auto side = [](double outward, Colour c) {
+    Sheet one;
+    one.points = {{-0.3, -1, -1}, {-0.1, 1, -1}, {0.3, 1, 1}, {0.1, -1, 1}};
+    if (outward < 0)
+      one.triangles = {{0, 3, 1}, {1, 3, 2}};
+    else
+      one.triangles = {{0, 1, 2}, {0, 2, 3}};
+    one.normals.assign(4, unit(Vec3{1, -0.1, -0.2}) * outward);
+    one.colour = c;
+    return one;
+  };
+  s.frame = {{-1, -1, -1}, {1, 1, 1}};
+  s.width = s.height = 200;
+  s.sheets = {side(1, {0.9, 0, 0}), side(-1, {0, 0, 0.9})};
+  for (const double from : {1.0, -1.0}) {
+    s.view.from = {from, 0.1, 0.2};
+    const Image image = render(s);
+    int red = 0, blue = 0;
+    for (const Colour& c : image.pixels) red += c.r > c.b + 0.2, blue += c.b > c.r + 0.2;
+    EXPECT_GT(std::max(red, blue), 10'000);
+    EXPECT_LT(std::min(red, blue), 20) << "mixed by chance";
+    EXPECT_EQ(red > blue, from > 0);
+  }
+}
+
 TEST(Picture, RefusesWhatCannotBeDrawn) {
   const auto refusal = [](const std::function<void()>& work) -> std::string {
     try {

@@ -106,11 +106,9 @@ class Reporter {
       page_.paragraph("There is one variant only: nothing is compared.");
     else
       page_.list(lines);
-    page_.paragraph(
-        fmt::format("Against '{}'. Uncertainties are half of 95 % intervals: of the histories, and "
-                    "of where the "
-                    "cells happen to lie.",
-                    baseline()));
+    page_.paragraph((lines.empty() ? "" : fmt::format("Against '{}'. ", baseline())) +
+                    "Uncertainties are half of 95 % intervals: of the histories, and of where the "
+                    "cells happen to lie.");
     if (figures_.front().run.half)
       page_.paragraph("Forces are those of the whole vehicle, mirrored from one half.");
     for (const std::string& m : found_.missing) page_.paragraph("Missing: " + m);

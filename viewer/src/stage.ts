@@ -209,7 +209,15 @@ export class Stage {
     if (pane < 0 || pane >= this.panes.length) return null;
     const place = new THREE.Vector2(((x - column * w) / w) * 2 - 1, 1 - ((y - row * h) / h) * 2);
     this.ray.setFromCamera(place, this.camera);
-    const found = this.ray.intersectObjects(meshes(pane), false)[0];
+    const all = this.ray.intersectObjects(meshes(pane), false);
+    // The two sides of a sheet lie in one place: what looks at the eye is meant.
+    const same = (all[0]?.distance ?? 0) + 1e-3;
+    const way = this.ray.ray.direction;
+    const looksHere = (h: THREE.Intersection) =>
+      h.distance < same &&
+      h.face &&
+      h.face.normal.clone().transformDirection(h.object.matrixWorld).dot(way) < 0;
+    const found = all.find(looksHere) ?? all[0];
     if (!found?.face) return null;
     const mesh = found.object as THREE.Mesh;
     const at = mesh.geometry.getAttribute("position");

@@ -7,8 +7,8 @@ import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeome
 import { colourOf, type Range, type Rgb } from "./colour";
 import type { Arrays, Item } from "./data";
 
-// What looks at the eye is a trifle nearer to it: where the vehicle's wall is a sheet, its two sides lie in one place,
-// and chance would show now one and now the other.
+// What looks at the eye is a trifle nearer to it: where the vehicle's wall is a sheet, its two
+// sides lie in one place, and chance would show now one and now the other.
 const vertexShader = `
 attribute float value;
 varying float seen;

@@ -7,8 +7,13 @@ import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeome
 import { colourOf, type Range, type Rgb } from "./colour";
 import type { Arrays, Item } from "./data";
 
-// What looks at the eye is a trifle nearer to it: where the vehicle's wall is a sheet, its two
-// sides lie in one place, and chance would show now one and now the other.
+/**
+ * Of the depth that the camera sees: so much nearer to the eye is what looks at it. Where the
+ * vehicle's wall is a sheet, its two sides lie in one place, and chance would show now one and now
+ * the other.
+ */
+export const nearer = 2e-5;
+
 const vertexShader = `
 attribute float value;
 varying float seen;
@@ -17,7 +22,7 @@ void main() {
   seen = value;
   across = normalMatrix * normal;
   gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
-  if (across.z > 0.0) gl_Position.z -= 4.0e-5 * gl_Position.w;
+  if (across.z > 0.0) gl_Position.z -= ${2 * nearer} * gl_Position.w;
 }`;
 
 // Light from the eye and from above it; what has no value is plain.

@@ -2,6 +2,7 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
+import { nearer } from "./shapes";
 
 /** From where each named view looks: from what is seen to the eye; x rearward, z up. */
 export const namedViews: Record<string, [number, number, number]> = {
@@ -211,7 +212,8 @@ export class Stage {
     this.ray.setFromCamera(place, this.camera);
     const all = this.ray.intersectObjects(meshes(pane), false);
     // The two sides of a sheet lie in one place: what looks at the eye is meant.
-    const same = (all[0]?.distance ?? 0) + 1e-3;
+    const depth = this.camera.far - this.camera.near;
+    const same = (all[0]?.distance ?? 0) + nearer * depth;
     const way = this.ray.ray.direction;
     const looksHere = (h: THREE.Intersection) =>
       h.distance < same &&

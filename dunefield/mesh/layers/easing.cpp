@@ -28,8 +28,7 @@ class Easer {
     in_vain_.assign(points_.size(), 0), changed_.assign(at(m.cells), 0);
   }
 
-  /// Than the best place before; `done`: no face is bad with the point there, and no better place
-  /// is needed.
+  /// How a place is, beside the best one before; `done`: no face is bad with the point there.
   enum class Try { worse, better, done };
   /// Asks `propose(point, scale, try_at)` for each point around bad faces; `try_at` takes a place
   /// and says how it is. `scale` is the side of the smallest cell around the point, m.

@@ -107,7 +107,7 @@ SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid,
   }
   if (!best) {
     // A hole is bridged, or a plate thickened: bisect the field itself.
-    constexpr int halvings = 12;  // to some micrometres; each asks for up to three winding numbers
+    constexpr int halvings = 12;  // to 1 / 4096 of the way; each asks for several winding numbers
     double lo = 0, hi = 1;
     for (int i = 0; i < halvings; ++i) {
       const double middle = 0.5 * (lo + hi);

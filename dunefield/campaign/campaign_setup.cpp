@@ -16,8 +16,6 @@
 namespace dunefield {
 namespace {
 
-constexpr double degrees = 57.29577951308232;
-
 std::string key(const Campaign& c, const char* name) { return c.file.string() + " (" + name + ")"; }
 
 /// How far the vehicles of all variants are shifted into the tunnel's axes.
@@ -206,7 +204,13 @@ RunSetup run_setup(const Campaign& c, Vehicle vehicle, const CommonFrame& frame,
   return s;
 }
 
-/// All variants are checked; what is said of the baseline is not said again.
+/// What is said, whatever its numbers.
+std::string without_numbers(std::string text) {
+  std::erase_if(text, [](char c) { return (c >= '0' && c <= '9') || c == '.' || c == '-'; });
+  return text;
+}
+
+/// All variants are checked; of the others only warnings are told that are new.
 void check_variants(CampaignSetup& s) {
   std::vector<std::string> said;
   for (RunSetup& v : s.variants) {
@@ -216,12 +220,13 @@ void check_variants(CampaignSetup& s) {
       v.recipe.target_cells.reset();
     }
     for (const Finding& f : v.check()) {
-      if (std::find(said.begin(), said.end(), f.text) != said.end()) continue;
-      said.push_back(f.text);
-      if (&v != &s.variants.front()) continue;
+      const std::string kind = without_numbers(f.text);
+      const bool first = &v == &s.variants.front();
+      if (!first && std::find(said.begin(), said.end(), kind) != said.end()) continue;
+      said.push_back(kind);
       if (f.level == Finding::Level::warning)
-        s.findings.warn(f.text);
-      else
+        s.findings.warn(first ? f.text : "variant '" + v.vehicle.name + "': " + f.text);
+      else if (first)
         s.findings.note(f.text);
     }
   }
@@ -230,8 +235,8 @@ void check_variants(CampaignSetup& s) {
     tried.conditions.set_speed(s.campaign.speeds[i]);
     for (const Finding& f : tried.check_speed())
       if (f.level == Finding::Level::warning &&
-          std::find(said.begin(), said.end(), f.text) == said.end())
-        s.findings.warn(f.text), said.push_back(f.text);
+          std::find(said.begin(), said.end(), without_numbers(f.text)) == said.end())
+        s.findings.warn(f.text), said.push_back(without_numbers(f.text));
   }
 }
 
@@ -367,38 +372,6 @@ CampaignSetup prepare(const Campaign& given) {
   check_variants(s);
   warn_of_scatter(s);
   return s;
-}
-
-std::vector<std::string> describe(const CampaignSetup& s) {
-  const Campaign& c = s.campaign;
-  std::vector<std::string> lines = s.variants.front().in_words();
-  if (c.section) lines.front() += fmt::format("; cut at y = {:.3f} m", c.section->at);
-  if (!c.surfaces.empty())
-    lines.front() += fmt::format("; nose towards {} in the files", c.placing.nose);
-  if (!c.ride.none())
-    lines.push_back(
-        fmt::format("ride       {:+.1f} mm front, {:+.1f} mm rear, pitch {:+.2f} deg "
-                    "nose up",
-                    1000 * c.ride.front, 1000 * c.ride.rear, degrees * c.ride.pitch));
-  for (std::size_t i = 1; i < s.variants.size(); ++i)
-    if (!s.variants[i].mesh_file.empty())
-      lines.push_back(fmt::format("mesh       of '{}' from {}", s.variants[i].vehicle.name,
-                                  s.variants[i].mesh_file.string()));
-  const double length = bounds(s.variants.front().vehicle.surface).size().x;
-  std::string speeds;
-  for (const double u : c.speeds)
-    speeds += fmt::format("{}{:.4g} km/h (Re {:.2g})", speeds.empty() ? "" : ", ", 3.6 * u,
-                          u * length / c.conditions.air.kinematic_viscosity);
-  if (c.placing.scale != 1)
-    lines.push_back(fmt::format(
-        "scale      {:.4g}: {:.4g} km/h have the Reynolds number of the full size at {:.4g} km/h",
-        c.placing.scale, 3.6 * c.speeds.front(), 3.6 * c.speeds.front() * c.placing.scale));
-  lines.push_back(fmt::format(
-      "runs       {} variant{} at {}{}{}", s.variants.size(), s.variants.size() == 1 ? "" : "s",
-      speeds,
-      c.settings.size() > 1 ? fmt::format(", each with {} settings", c.settings.size()) : "",
-      c.lattices > 1 ? fmt::format(", each on {} lattices", c.lattices) : ""));
-  return lines;
 }
 
 }  // namespace dunefield

@@ -149,12 +149,12 @@ Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Sur
       keep[at(p)] = false;
     }
     s = select_parts(s, keep);
-    if (s.size() == 0)
-      throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(),
-                       "leave one");
   }
   if (!v.add.empty()) append(s, read_upright(v.add, c.placing));
   add_shapes(c, v.shapes, s, "variant '" + v.name + "'");
+  if (s.size() == 0 && !v.remove.empty())
+    throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(),
+                     "leave one, or add others");
   for (const Change& change : v.changes) apply(s, change, c, findings);
   drop_unused_points(s);
   return s;

@@ -43,8 +43,10 @@ Explanation explain(const Record& run, const Record& baseline) {
   Explanation e;
   e.parts = by_part(run.figures(), baseline.figures());
   const Drag now(run), before(baseline);
-  const double lo = std::min(run.vehicle.lo.x, baseline.vehicle.lo.x),
-               step = (std::max(run.vehicle.hi.x, baseline.vehicle.hi.x) - lo) / stretches_in_all;
+  // not the campaign's box: another of its variants may be longer than these two
+  const double lo = std::min(now.sums.station.front(), before.sums.station.front()),
+               hi = std::max(now.sums.station.back(), before.sums.station.back()),
+               step = (hi - lo) / stretches_in_all;
   for (int i = 0; i < stretches_in_all; ++i) {
     Stretch s{lo + step * i, lo + step * (i + 1)};
     s.pressure = now.pressure(s.from, s.to) - before.pressure(s.from, s.to);

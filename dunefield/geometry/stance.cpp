@@ -85,16 +85,26 @@ bool anything_round(const Surface& s, const Pieces& pieces, int along, int up) {
   });
 }
 
-int find_across(const Surface& all, const Box& box, Stance& stance) {
+constexpr double alike = 0.01;  // of the box's diagonal
+
+/// How far the two sides along each axis differ, over the box's diagonal.
+std::array<double, 3> asymmetries(const Surface& all, const Box& box) {
   const Surface s = thinned(all);
   const RayScene rays(s);
-  double best = asymmetry(s, rays, 1, 600).mean;
+  std::array<double, 3> share{};
+  for (int axis = 0; axis < 3; ++axis)
+    share[at(axis)] = asymmetry(s, rays, axis, 600).mean / (norm(box.size()) + 1e-300);
+  return share;
+}
+
+int find_across(const std::array<double, 3>& asymmetry, Stance& stance) {
   int across = 1;
+  double best = asymmetry[1];
+  constexpr double rounding = 1e-4;
   for (const int axis : {0, 2})  // y unless another is clearly better
-    if (const double mean = asymmetry(s, rays, axis, 600).mean; mean < 0.5 * best)
-      best = mean, across = axis;
-  const double share = best / (norm(box.size()) + 1e-300);
-  if (share < 0.01) {
+    if (best > rounding && asymmetry[at(axis)] < 0.5 * best)
+      best = asymmetry[at(axis)], across = axis;
+  if (best < alike) {
     stance.reasons.push_back(fmt::format("{} goes across: there the two sides are alike",
                                          static_cast<char>('x' + across)));
     return across;
@@ -152,10 +162,12 @@ Stance guess_stance(const Surface& s) {
   stance.unit = likely_unit(std::max({size.x, size.y, size.z}));
   stance.reasons.push_back(fmt::format("the longest side is {:.4g} in the file: that fits {}",
                                        std::max({size.x, size.y, size.z}), stance.unit));
-  const int across = find_across(s, box, stance);
+  const std::array<double, 3> asymmetry = asymmetries(s, box);
+  const int across = find_across(asymmetry, stance);
   int along = across == 0 ? 1 : 0, up = 3 - across - along;
-  // z is up when both would do
-  if (up != 2 ? size[up] > 0.8 * size[along] : size[up] > size[along]) std::swap(along, up);
+  // z is up when both would do, as for a body of revolution along x, however short
+  if (up != 2 ? size[up] > 0.8 * size[along] : size[up] > size[along] && asymmetry[2] > alike)
+    std::swap(along, up);
   bool up_positive = true;
   find_up(s, across, along, up, up_positive, stance);
   double votes = 0;  // for the nose at the low end of the axis

@@ -151,7 +151,8 @@ Picture& Picture::slice(const SliceLook& look) {
     const Vec3 off = look.plane.point - region.centre();
     region.include(region.centre() + look.plane.normal * dot(off, look.plane.normal));
   }
-  region = grown(region, 1e-6);
+  // a region may be a rectangle on the plane, and a half model's plane lies just beside its own
+  region = grown(region, 1e-3 * std::max(0.1, norm(view_->record().vehicle.size())));
   const Sheet whole = cut.sheet(look.quantity, look.as_cells);
   Sheet sheet = clipped_to(whole, region);
   sheet.name = "slice " + plane_in_words(look.plane);

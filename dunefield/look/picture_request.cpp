@@ -28,6 +28,12 @@ std::string quantity_left(Words& w, const std::string& otherwise) {
   return named.empty() ? otherwise : named;
 }
 
+/// "bands" or "bands = 12".
+int steps(Words& w, const char* word) {
+  constexpr int usual = 10;
+  return w.flag(word) ? usual : w.count(word, 0, 0, 200);
+}
+
 Plane plane_of(Words& w, const Plane& otherwise) {
   Plane plane = otherwise;
   int given = 0;
@@ -117,7 +123,7 @@ SurfaceLook surface_look(const std::string& text) {
   s.opacity = w.number("opacity", s.opacity);
   if (!(s.opacity >= 0 && s.opacity <= 1))
     w.fail("the opacity is not from 0 to 1", "write opacity = 0.4");
-  s.bands = w.count("bands", 0, 0, 200), s.lines = w.count("lines", 0, 0, 200);
+  s.bands = steps(w, "bands"), s.lines = steps(w, "lines");
   s.oil_flow = w.flag("oil flow"), s.tufts = w.flag("tufts");
   s.turning_lines = w.flag("separation"), s.stagnation = w.flag("stagnation");
   const bool plain = w.flag("plain");
@@ -131,7 +137,7 @@ SliceLook slice_look(const std::string& text, const Record* record) {
   SliceLook s;
   s.plane = plane_of(w, s.plane);
   s.filled = !w.flag("unfilled");
-  s.bands = w.count("bands", 0, 0, 200), s.lines = w.count("lines", 0, 0, 200);
+  s.bands = steps(w, "bands"), s.lines = steps(w, "lines");
   s.even_arrows = w.flag("even arrows"), s.arrows = w.flag("arrows") || s.even_arrows;
   s.texture = w.flag("texture"), s.outlines = w.flag("outlines"), s.as_cells = w.flag("cells");
   const auto from = w.place("from"), to = w.place("to");

@@ -101,6 +101,29 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
     EXPECT_NE(refusal(text).find(expected), std::string::npos) << text << "\n" << refusal(text);
 }
 
+TEST_F(CampaignFile, SlantsThatSteadyModelsMissAreWarnedOf) {
+  std::vector<std::vector<Vec3>> rings;
+  for (const double y : {-200.0, 200.0})
+    rings.push_back({{-500, y, 50}, {500, y, 50}, {500, y, 250}, {300, y, 350}, {-500, y, 350}});
+  write_stl_binary(folder_ / "slant.stl", loft("block", rings));
+  const CampaignSetup setup = prepare(read_campaign(
+      file(vehicle_ + runs_ + "[[variant]]\nname = \"as it is\"\n[[variant]]\nname = \"cut\"\n" +
+           "remove = [\"brick\"]\nadd = [\"slant.stl\"]\n")));
+  const auto warns = [](const Finding& f) {
+    return f.level == Finding::Level::warning && f.text.find("variant 'cut'") == 0 &&
+           f.text.find("slants by about 27 degrees") != std::string::npos;
+  };
+  EXPECT_EQ(std::count_if(setup.findings.begin(), setup.findings.end(), warns), 1);
+}
+
+TEST_F(CampaignFile, ManySpeedsAreToldByTheirRange) {
+  std::string speeds = "[runs]\nspeeds = [";
+  for (int i = 0; i < 20; ++i) speeds += "\"" + std::to_string(40 + 5 * i) + " km/h\", ";
+  const std::vector<std::string> words =
+      describe(prepare(read_campaign(file(vehicle_ + speeds + "]\n"))));
+  EXPECT_NE(words.back().find("20 speeds from 40 to 135 km/h"), std::string::npos) << words.back();
+}
+
 TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
   const auto warned = [&](const std::string& more, const std::string& expected) {
     for (const Finding& f : prepare(read_campaign(file(vehicle_ + runs_ + more))).findings)

@@ -140,6 +140,13 @@ TEST(Stance, IsGuessedForAVanTurnedAndInMillimetres) {
   EXPECT_TRUE(stance.nose_is_clear);
 }
 
+TEST(Stance, OfABodyOfRevolutionIsAlongItsAxisHoweverShort) {
+  const Stance stance =
+      guess_stance(revolve("cone", {{0, 0}, {0.8, 0.5}}, {0, 0, 2}, {1, 0, 0}, 72));
+  EXPECT_EQ(stance.nose, "-x") << "the flat end is the tail";
+  EXPECT_EQ(stance.up, "+z");
+}
+
 TEST(Mending, DoesWhatIsAskedAndSaysSo) {
   Surface s = rounded_box("box", Box{{-1, -0.5, 0}, {1, 0.5, 1}}, 0.2);
   const double whole = signed_volume(s);

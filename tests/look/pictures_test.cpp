@@ -111,6 +111,17 @@ TEST(Picture, OfASheetsTwoSidesTheOneThatLooksAtTheEyeIsSeen) {
   }
 }
 
+TEST(Picture, ShowsARectangleOnAHalfModelsCentrePlane) {
+  const SliceLook look = slice_look("y = 0, from = (-1 m, 0, 0.2 m), to = (1 m, 0, 1 m)", &ball());
+  const Scene s = Picture(view()).slice(look).scene();
+  ASSERT_FALSE(s.sheets.empty());
+  Box shown;
+  for (const auto& t : s.sheets.front().triangles)
+    for (const int p : t) shown.include(s.sheets.front().points[at(p)]);
+  EXPECT_NEAR(shown.size().x, 2, 0.02);
+  EXPECT_NEAR(shown.size().z, 0.8, 0.02);
+}
+
 TEST(Picture, RefusesWhatCannotBeDrawn) {
   const auto refusal = [](const std::function<void()>& work) -> std::string {
     try {
@@ -174,6 +185,7 @@ TEST(Words, SayWhatIsWantedAndRefuseWhatIsNotKnown) {
   EXPECT_EQ(s.plane.normal.x, 1);
   EXPECT_EQ(s.quantity, "total Cp");
   EXPECT_EQ(s.bands, 8);
+  EXPECT_EQ(slice_look("y = 0, lines", &ball()).lines, 10) << "steps without a number";
   EXPECT_TRUE(s.arrows);
   EXPECT_EQ(s.region.hi.x, 2);
   EXPECT_EQ(slice_look("= 1 - total_Cp", &ball()).quantity, "= 1 - total_Cp");

@@ -11,7 +11,7 @@ void add_ranks(CLI::App* c, Arguments& a) {
   c->add_option("--ranks", a.ranks,
                 "ranks as threads, and threads for meshing (default: one for each core); under "
                 "mpiexec the processes are the ranks")
-      ->check(CLI::Range(1, 1024));
+      ->check(CLI::Range(1, 1024, "1 to 1024"));
 }
 
 void add_into(CLI::App* c, Arguments& a) {
@@ -117,7 +117,9 @@ void add_run(CLI::App& app, Arguments& a) {
   c->add_option(
       "--time-limit", a.time_limit,
       "stop after that much time, like \"90 min\", with all saved: the same command goes on");
-  c->add_flag("!--no-report", a.report, "no report.html in the folder of the runs at the end");
+  c->add_flag_callback(
+      "--no-report", [&a] { a.report = false; },
+      "no report.html in the folder of the runs at the end");
   c->footer(
       "Example: dunefield run marram.toml\n         dunefield run van.stl --speed \"90 km/h\"\n"
       "         mpiexec -n 4 dunefield run marram.toml\n"
@@ -263,9 +265,11 @@ void add_watch(CLI::App& app, Arguments& a) {
   c->add_option("--variant", a.watch.variant, "that is tried first (default: the baseline)");
   c->add_option("--recipe", a.watch.recipe, "of tries (default: sketch); own: that of the file")
       ->check(CLI::IsMember({"sketch", "scout", "own"}));
-  c->add_flag("!--no-finer", a.watch.finer, "settled tries are not run as the file says as well");
+  c->add_flag_callback(
+      "--no-finer", [&a] { a.watch.finer = false; },
+      "settled tries are not run as the file says as well");
   c->add_option("--port", a.port, "of the page (default: any that is free)")
-      ->check(CLI::Range(1, 65535));
+      ->check(CLI::Range(1, 65535, "1 to 65535"));
   c->add_option("--runs", a.runs_folder, "folder of the runs (default: beside the campaign file)");
   add_ranks(c, a);
   c->footer("Example: dunefield watch marram.toml --variant \"tapered tail\"");

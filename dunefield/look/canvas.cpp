@@ -54,6 +54,8 @@ void Canvas::finish(const std::filesystem::path& file) {
         file.string(), "check the folder");
 }
 
+void Canvas::enlarge(double factor) { cairo_scale(state_->cairo, factor, factor); }
+
 void Canvas::put(int x, int y, const Colour& c) {
   unsigned char* row =
       cairo_image_surface_get_data(state_->surface) +
@@ -175,7 +177,7 @@ void Canvas::legend(const ColourScale& scale, double x, double y, double width, 
   constexpr double bar = 14;
   const double top = y + 24;
   for (int i = 0; i < static_cast<int>(width); ++i)
-    line(x + i + 0.5, top, x + i + 0.5, top + bar, 1.2,
+    line(x + i + 0.5, top, x + i + 0.5, top + bar, 2,  // over the one before, no paper between
          scale.of(scale.least + (scale.most - scale.least) * (i + 0.5) / width));
   std::vector<double> marks = round_marks(scale.least, scale.most, 6);
   if (scale.bands > 0 && scale.bands <= 40) {  // the steps themselves, as far as there is room

@@ -26,6 +26,8 @@ class Canvas {
   int width() const { return width_; }
   int height() const { return height_; }
   void set_pixel(int x, int y, Colour c);
+  /// Lengths, places and letters of what is drawn from now on are so many times larger.
+  void enlarge(double factor);
   void fill_polygon(const std::vector<double>& xy, Colour c);
   void line(double x0, double y0, double x1, double y1, double width, Colour c);
   /// @param xy x and y of each corner; dashes: lengths of strokes and gaps, or none

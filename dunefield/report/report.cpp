@@ -112,6 +112,8 @@ class Reporter {
     if (figures_.front().run.half)
       page_.paragraph("Forces are those of the whole vehicle, mirrored from one half.");
     for (const std::string& m : found_.missing) page_.paragraph("Missing: " + m);
+    for (const Finding& f : setup_.findings)
+      if (f.level == Finding::Level::warning) page_.paragraph("Warning: " + f.text);
   }
 
   /// Records of all variants at one condition, the baseline first: the one that most variants have,
@@ -304,8 +306,8 @@ class Reporter {
            std::to_string(r.figures.cells), std::to_string(r.figures.iterations),
            words(r.figures.status), r.figures.why, fmt::format("{:.0f}", r.figures.seconds)});
     add(t);
-    for (const Finding& f : setup_.findings)
-      page_.paragraph((f.level == Finding::Level::warning ? "Warning: " : "Note: ") + f.text);
+    for (const Finding& f : setup_.findings)  // warnings stand with the verdict
+      if (f.level == Finding::Level::note) page_.paragraph("Note: " + f.text);
     for (const auto& r : records_)
       for (const Finding& f : r->findings)
         if (f.level == Finding::Level::warning)

@@ -45,6 +45,8 @@ TEST_F(Report, SaysWhoWinsWhyAndHowToDoItAgain) {
                            "Where 'fin' differs from 'as it is'", "ball &lt;b&gt;", "round: 9 km",
                            "Dunefield 9.9", "[[round.leg]]"})
     EXPECT_NE(html.find(told), std::string::npos) << told;
+  EXPECT_LT(html.find("Warning: the road moves but no wheels"), html.find("Where 'fin' differs"))
+      << "with the verdict";
   EXPECT_GE(count(html, "data:image/png"), 6u);
   EXPECT_GE(count(html, "data:image/svg+xml"), 4u);
   EXPECT_EQ(count(html, "src=\"http"), 0u);

@@ -6,13 +6,7 @@ import { LineSegments2 } from "three/examples/jsm/lines/LineSegments2.js";
 import { LineSegmentsGeometry } from "three/examples/jsm/lines/LineSegmentsGeometry.js";
 import { colourOf, type Range, type Rgb } from "./colour";
 import type { Arrays, Item } from "./data";
-
-/**
- * Of the depth that the camera sees: so much nearer to the eye is what looks at it. Where the
- * vehicle's wall is a sheet, its two sides lie in one place, and chance would show now one and now
- * the other.
- */
-export const nearer = 2e-5;
+import { nearer } from "./nearer";
 
 const vertexShader = `
 attribute float value;

@@ -2,7 +2,7 @@
 import * as THREE from "three";
 import { OrbitControls } from "three/examples/jsm/controls/OrbitControls.js";
 import type { LineMaterial } from "three/examples/jsm/lines/LineMaterial.js";
-import { nearer } from "./shapes";
+import { firstSeen } from "./nearer";
 
 /** From where each named view looks: from what is seen to the eye; x rearward, z up. */
 export const namedViews: Record<string, [number, number, number]> = {
@@ -211,15 +211,10 @@ export class Stage {
     const place = new THREE.Vector2(((x - column * w) / w) * 2 - 1, 1 - ((y - row * h) / h) * 2);
     this.ray.setFromCamera(place, this.camera);
     const all = this.ray.intersectObjects(meshes(pane), false);
-    // The two sides of a sheet lie in one place: what looks at the eye is meant.
-    const depth = this.camera.far - this.camera.near;
-    const same = (all[0]?.distance ?? 0) + nearer * depth;
     const way = this.ray.ray.direction;
     const looksHere = (h: THREE.Intersection) =>
-      h.distance < same &&
-      h.face &&
-      h.face.normal.clone().transformDirection(h.object.matrixWorld).dot(way) < 0;
-    const found = all.find(looksHere) ?? all[0];
+      h.face != null && h.face.normal.clone().transformDirection(h.object.matrixWorld).dot(way) < 0;
+    const found = firstSeen(all, looksHere, this.camera.far - this.camera.near);
     if (!found?.face) return null;
     const mesh = found.object as THREE.Mesh;
     const at = mesh.geometry.getAttribute("position");

@@ -244,9 +244,11 @@ void check_variants(CampaignSetup& s) {
 void warn_of_scatter(CampaignSetup& s) {
   const Campaign& campaign = s.campaign;
   const RunSetup& first = s.variants.front();
+  RunIdentity run;
+  run.recipe = first.recipe.name, run.coarseness = first.coarseness();
+  run.blunt = first.blunt_end();
   const double asked = first.accuracy().drag,
-               moved = paired_scatter(first.recipe.name, first.coarseness()).drag /
-                       std::sqrt(campaign.lattices);
+               moved = paired_scatter(run).drag / std::sqrt(campaign.lattices);
   if (campaign.limits.drag_accuracy && s.variants.size() > 1 && asked < 0.2 * moved)
     s.findings.warn(fmt::format(
         "CD is asked for to {:.2g} % of each history, but where the cells lie moves a difference "

@@ -8,7 +8,7 @@ namespace {
 /// Intervals widened by what single results scatter by over positions of the octree.
 Figures with_scatter(const Figures& run, int lattices) {
   Figures f = run;
-  const PairedScatter s = single_scatter(run.run.recipe, run.run.coarseness);
+  const PairedScatter s = single_scatter(run.run);
   const double t = student_t(s.degrees_of_freedom) / std::sqrt(lattices);
   const auto widen = [&](WindowMean& w, double deviation) {
     w.half_interval = std::hypot(w.half_interval, t * deviation);

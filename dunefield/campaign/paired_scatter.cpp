@@ -9,39 +9,39 @@ namespace dunefield {
 
 namespace {
 
+/// What was measured at `scout`; `sketch`, which gives no verdicts, is guessed to scatter four
+/// times as much. Of finer recipes only single results of the van are known (0.7 %, twelve
+/// lattices): they are taken to scatter as `scout`.
+struct Measured {
+  PairedScatter scout, finer;
+};
+
 /// On leaves that are so much larger. Of the van on leaves 3.1 times those of `scout` (twenty
 /// lattices) single results scatter by 1.2 % instead of 0.6: less than in proportion.
-PairedScatter on_larger_leaves(PairedScatter s, double coarseness) {
-  for (double* d : {&s.drag, &s.cl, &s.clf, &s.clr}) *d *= coarseness;
+PairedScatter at(const Measured& measured, const RunIdentity& run) {
+  PairedScatter s =
+      run.recipe == "scout" || run.recipe == "sketch" ? measured.scout : measured.finer;
+  const double larger = run.coarseness * (run.recipe == "sketch" ? 4 : 1);
+  for (double* d : {&s.drag, &s.cl, &s.clf, &s.clr}) *d *= larger;
   return s;
 }
 
+/// Most of it ends at edges, which fix where the air leaves.
+bool ends_at_edges(const RunIdentity& run) { return run.blunt >= 0.5; }
+
 }  // namespace
 
-PairedScatter paired_scatter(const std::string& recipe, double coarseness) {
-  // `scout`: bench/pairs, three changes of the van on two lattices, what the histories add included
-  // (docs/validation.md); other vehicles are not measured yet, which its few degrees of freedom
-  // allow for. `sketch` gives no verdicts: a guess, four times that. Finer recipes: not measured;
-  // single results at `standard` scatter by 0.7 % (the van, twelve lattices), pairs by less.
-  constexpr PairedScatter sketch = {0.018, 0.03, 0.024, 0.024, 3},
-                          scout = {0.0045, 0.008, 0.003, 0.006, 3},
-                          finer = {0.005, 0.008, 0.006, 0.006, 4};
-  return on_larger_leaves(recipe == "sketch"  ? sketch
-                          : recipe == "scout" ? scout
-                                              : finer,
-                          coarseness);
+// bench/pairs; what the histories add is included (docs/validation.md).
+PairedScatter paired_scatter(const RunIdentity& run) {
+  constexpr Measured edges = {{0.0045, 0.008, 0.003, 0.006, 3}, {0.005, 0.008, 0.006, 0.006, 4}},
+                     smooth = {{0.0286, 0.022, 0.016, 0.027, 2}, {0.0286, 0.022, 0.016, 0.027, 2}};
+  return at(ends_at_edges(run) ? edges : smooth, run);
 }
 
-PairedScatter single_scatter(const std::string& recipe, double coarseness) {
-  // `scout`: bench/pairs; `standard`: the van on twelve lattices (docs/validation.md). CL was not
-  // told apart there: as for pairs. `sketch`: a guess, as above.
-  constexpr PairedScatter sketch = {0.024, 0.03, 0.024, 0.024, 3},
-                          scout = {0.0059, 0.008, 0.006, 0.006, 3},
-                          finer = {0.007, 0.008, 0.006, 0.006, 11};
-  return on_larger_leaves(recipe == "sketch"  ? sketch
-                          : recipe == "scout" ? scout
-                                              : finer,
-                          coarseness);
+PairedScatter single_scatter(const RunIdentity& run) {
+  constexpr Measured edges = {{0.0059, 0.008, 0.006, 0.006, 3}, {0.007, 0.008, 0.006, 0.006, 11}},
+                     smooth = {{0.0191, 0.023, 0.024, 0.013, 2}, {0.0191, 0.023, 0.024, 0.013, 2}};
+  return at(ends_at_edges(run) ? edges : smooth, run);
 }
 
 double half_interval_of_mean(const std::vector<double>& differences,

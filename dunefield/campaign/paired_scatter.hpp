@@ -1,8 +1,9 @@
 // How much a difference of two variants owes to where the cells happen to lie.
 #pragma once
 
-#include <string>
 #include <vector>
+
+#include <dunefield/record/record.hpp>
 
 namespace dunefield {
 
@@ -14,12 +15,12 @@ struct PairedScatter {
   double degrees_of_freedom = 0;    ///< of the measurement
 };
 
-/// As measured on the demo vehicles (bench/pairs, docs/validation.md).
-/// @param coarseness surface leaves over those of the recipe
-PairedScatter paired_scatter(const std::string& recipe, double coarseness);
+/// As measured on the demo vehicles (bench/pairs, docs/validation.md), by recipe, and by how the
+/// vehicle ends: where the air leaves it at edges, the cells have less to decide.
+PairedScatter paired_scatter(const RunIdentity& run);
 
 /// The same of single results, of which nothing cancels.
-PairedScatter single_scatter(const std::string& recipe, double coarseness);
+PairedScatter single_scatter(const RunIdentity& run);
 
 /// Half of the 95 % interval of the mean of differences, one for each lattice: from what they
 /// scatter themselves and the known standard deviation, pooled by their degrees of freedom.

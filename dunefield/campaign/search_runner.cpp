@@ -17,7 +17,7 @@ constexpr double interval_over_deviation = 1.96;  // of 95 %
 /// happen to lie.
 Noisy noisy(const Figures& run, const Formula& formula, const std::string& where) {
   Figures f = run;
-  const PairedScatter s = paired_scatter(run.run.recipe, run.run.coarseness);
+  const PairedScatter s = paired_scatter(run.run);
   const auto widen = [&](WindowMean& w, double deviation) {
     w.half_interval = std::hypot(w.half_interval, interval_over_deviation * deviation);
   };

@@ -27,7 +27,7 @@ const Figures* run_alone(const std::vector<Figures>& runs, const Figures& run,
 /// Of a quotient of two means that stand on the same lattice.
 Share quotient(double a, double half_a, double b, double half_b, const RunIdentity& run) {
   constexpr double interval_over_deviation = 1.96;
-  const double mesh = interval_over_deviation * paired_scatter(run.recipe, run.coarseness).drag;
+  const double mesh = interval_over_deviation * paired_scatter(run).drag;
   const double value = a / b;
   // What the mesh leaves open is a share of the drag alone: together it may all but vanish.
   return {value, std::hypot(half_a / b, value * half_b / b, mesh)};

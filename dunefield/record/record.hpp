@@ -37,6 +37,9 @@ struct RunIdentity {
   Settings settings;  ///< that tell it from other runs of the campaign
   /// Surface leaves over those of the recipe, where sizes of one's own make them larger; else 1
   double coarseness = 1;
+  /// Share of what is seen from behind that ends at edges (RearView): the less, the more the mesh
+  /// decides where the air leaves the vehicle
+  double blunt = 0;
   std::string units = "si";  ///< that people read (base/display_units.hpp); numbers here are SI
 };
 

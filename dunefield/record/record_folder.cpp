@@ -58,6 +58,7 @@ Json identity_json(const RunIdentity& r) {
           {"lattice", r.lattice + 1},
           {"settings", to_json(r.settings)},
           {"coarseness", r.coarseness},
+          {"blunt_end", r.blunt},
           {"units", r.units},
           {"hashes",
            {{"mesh", r.hashes.mesh}, {"flow", r.hashes.flow}, {"readings", r.hashes.readings}}}};
@@ -75,6 +76,7 @@ RunIdentity identity_from(const Json& j) {
           {h.at("mesh"), h.at("flow"), h.at("readings")},
           settings_from(j),
           j.value("coarseness", 1.0),
+          j.value("blunt_end", 0.0),
           j.value("units", "si")};
 }
 

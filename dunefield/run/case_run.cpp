@@ -92,7 +92,8 @@ CaseRun::CaseRun(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh,
   record.run = {
       setup.campaign,       setup.vehicle.name, setup.recipe.name,         setup.conditions.speed,
       setup.conditions.yaw, setup.tunnel.half,  mesh_options.layers.count, setup.recipe.lattice,
-      hashes_of(setup),     setup.settings,     setup.coarseness(),        setup.readings.units};
+      hashes_of(setup),     setup.settings,     setup.coarseness(),        setup.blunt_end(),
+      setup.readings.units};
   record.setup = setup_json(setup), record.setup_in_words = setup.in_words();
   record.mesh = std::shared_ptr<const VolumeMesh>(mesh_, &mesh_->mesh);
   record.quality = mesh_->quality, record.tunnel = mesh_->tunnel;

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/geometry/rear_view.hpp>
 #include <dunefield/mesh/section.hpp>
 #include <dunefield/run/set_up_checks.hpp>
 
@@ -136,6 +137,10 @@ double RunSetup::coarseness() const {
       dunefield::mesh_options(dunefield::recipe(recipe.name), vehicles, where, section_chord(*this))
           .surface_size;
   return std::max(1.0, *recipe.surface_size / usual);
+}
+
+double RunSetup::blunt_end() const {
+  return tunnel.section ? 1 : rear_view(vehicle.surface).blunt;
 }
 
 MeshOptions RunSetup::mesh_options() const {

@@ -133,6 +133,8 @@ struct RunSetup {
   MeshOptions mesh_options() const;
   /// Surface leaves over those that the recipe alone would have; 1 where they are no larger.
   double coarseness() const;
+  /// Share of what is seen from behind that ends at edges; a section's all.
+  double blunt_end() const;
   ReferenceValues reference() const;
   AccuracyWanted accuracy() const;
   double time_step() const;      ///< s; 0 of a steady flow

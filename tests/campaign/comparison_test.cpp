@@ -11,6 +11,7 @@ Figures figures(const std::string& variant, double cd, double interval,
                 const std::string& recipe = "scout") {
   Figures f;
   f.run.variant = variant, f.run.speed = 25, f.run.recipe = recipe;
+  f.run.blunt = 1;  // it ends at edges
   f.status = RunStatus::fluctuating;
   f.reference = {25, 1.2, 2, 3};
   f.cd.mean = cd, f.cd.half_interval = interval;
@@ -26,8 +27,10 @@ TEST(Comparison, JudgesOnlyDifferencesAboveTheirUncertainty) {
         .rows.at(1)
         .verdict;
   };
-  const double scout = 0.30 * 2 * paired_scatter("scout", 1).drag,
-               finer = 0.30 * 2 * paired_scatter("standard", 1).drag;
+  const auto scatter = [](const char* recipe) {
+    return 0.30 * 2 * paired_scatter(figures("base", 0.30, 0.001, recipe).run).drag;
+  };
+  const double scout = scatter("scout"), finer = scatter("standard");
   EXPECT_EQ(verdict(0.30 - 0.9 * scout, "scout"), Verdict::within_noise);
   EXPECT_EQ(verdict(0.30 - 2 * scout, "scout"), Verdict::better);
   EXPECT_EQ(verdict(0.30 + 2 * scout, "scout"), Verdict::worse);
@@ -44,6 +47,17 @@ TEST(Comparison, LeavesLargerThanTheRecipesAreLessCertain) {
   const double usual = uncertainty();
   base.run.coarseness = other.run.coarseness = 2;
   EXPECT_NEAR(uncertainty() / usual, 2, 0.1) << "histories are a small share of both";
+}
+
+TEST(Comparison, VehiclesWithoutEdgesAtTheirEndAreLessCertain) {
+  Figures base = figures("base", 0.30, 0.001), other = figures("new", 0.28, 0.001);
+  const auto row = [&] { return compare({base, other}, "base").at(0).rows.at(1); };
+  EXPECT_EQ(row().verdict, Verdict::better);
+  const double sure = row().cd->uncertainty;
+  other.run.blunt = 0.2;  // one of both is enough
+  EXPECT_GT(row().cd->uncertainty, 1.5 * sure);
+  std::swap(base.run.blunt, other.run.blunt);
+  EXPECT_GT(row().cd->uncertainty, 1.5 * sure);
 }
 
 TEST(Comparison, DifferencesAreTakenLatticeByLattice) {
@@ -106,7 +120,7 @@ TEST(Comparison, LiftDifferencesHaveAnUncertainty) {
   run.clr.mean = 0.05, run.clr.half_interval = 0.003;
   const Difference d = *compare({base, run}, "base")[0].rows[1].clr;
   EXPECT_NEAR(d.value, -0.05, 1e-12);
-  EXPECT_GT(d.uncertainty, 1.96 * paired_scatter("scout", 1).clr);
+  EXPECT_GT(d.uncertainty, 1.96 * paired_scatter(base.run).clr);
   EXPECT_FALSE(d.within_noise());
 }
 

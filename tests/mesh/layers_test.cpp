@@ -1,7 +1,9 @@
 // Wall layers and united wall faces.
 #include <gtest/gtest.h>
 
+#include <demo/garage.hpp>
 #include <dunefield/base/index.hpp>
+#include <dunefield/geometry/health/mending.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <tests/support/cases.hpp>
@@ -85,6 +87,18 @@ TEST(Layers, GiveWayWhereWhatMovesElsewhereInvertsACell) {
   EXPECT_TRUE(m.quality.good());
   for (const Finding& f : m.findings)
     EXPECT_EQ(f.text.find("lattice"), std::string::npos) << f.text;
+}
+
+TEST(Layers, ManyThinOnesOfAVanGiveWayOnlyWhereTheMeshIsBad) {
+  Surface van = garage::marram();
+  weld(van);
+  MeshOptions o = mesh_recipe("scout", bounds(van), "");
+  o.surface_size = 0.06, o.half = true;
+  o.layers.count = 12, o.layers.growth = 1.5, o.layers.total_leaves = 0;
+  o.layers.first_height = 7e-5;
+  const MeshResult m = build_mesh(van, Box{{-8, 0, 0}, {10, 4, 6}}, o);
+  EXPECT_TRUE(m.quality.sound());
+  EXPECT_GT(m.layers.full_share(), 0.6) << "thinning must not spread";
 }
 
 TEST(Layers, FlowOverALayeredBallSettles) {

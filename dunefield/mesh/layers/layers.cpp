@@ -160,11 +160,11 @@ class Grower {
 
  private:
   /// Thinner layers at these points, in the end none, and so at those that are bad in turn when
-  /// what changed by that is built again.
+  /// what moved by that is built again.
   /// @return false if nothing has changed
   bool give_way_at(std::vector<int> bad) {
     bool any = false;
-    Standing before = standing();
+    std::vector<Vec3> before = plan_.core_points();
     std::size_t fewest = bad.size() + 1;
     for (int in_vain = 0; !bad.empty() && in_vain < most_in_vain; ++report_.rounds) {
       progress_.check();
@@ -172,15 +172,9 @@ class Grower {
       if (!plan_.shrink(bad, gentle ? 0.5 : 0)) break;
       any = true;
       plan_.smooth();
-      Standing now = standing();
-      const Columns columns(plan_, now.core);
-      const std::vector<char> judged = changed_points(before, now);
+      std::vector<Vec3> now = plan_.core_points();
+      bad = bad_at(moved_points(before, now), now);
       before = std::move(now);
-      const std::vector<char> region = cells_around(judged);
-      VolumeMesh piece = LayeredMesh(m_, plan_, edges_, columns, &region).build();
-      piece.derive();
-      merge_bad_cells(piece);
-      bad = to_blame(piece, columns, m_, judged);
       if (gentle) continue;  // thinner layers may be worse before there are none
       in_vain = bad.size() < fewest ? 0 : in_vain + 1;
       fewest = std::min(fewest, bad.size());
@@ -197,24 +191,23 @@ class Grower {
                },
                [](int& all, int more) { all = std::min(all, more); }) == 1;
   }
-  /// How the layers stand at a time.
-  struct Standing {
-    std::vector<Vec3> core;   ///< the mesh's points where they make room
-    std::vector<int> layers;  ///< at each wall point
-  };
-  Standing standing() const {
-    Standing out{plan_.core_points(), {}};
-    for (const WallPoint& w : plan_.wall_points()) out.layers.push_back(w.layers);
-    return out;
-  }
-  std::vector<char> changed_points(const Standing& before, const Standing& now) const {
-    std::vector<char> changed(m_.points.size());
+  /// Where only the number of layers has changed is not judged: thinned out there as well, layers
+  /// of high growth would give way farther and farther.
+  static std::vector<char> moved_points(const std::vector<Vec3>& before,
+                                        const std::vector<Vec3>& now) {
+    std::vector<char> moved(now.size());
     parallel_for(
-        changed.size(), [&](std::size_t p) { changed[p] = !(before.core[p] == now.core[p]); },
-        8192);
-    for (std::size_t i = 0; i < now.layers.size(); ++i)
-      changed[at(plan_.wall_points()[i].point)] |= before.layers[i] != now.layers[i];
-    return changed;
+        moved.size(), [&](std::size_t p) { moved[p] = !(before[p] == now[p]); }, 8192);
+    return moved;
+  }
+  /// Which of these points are to blame for what is bad where their surroundings are built again.
+  std::vector<int> bad_at(const std::vector<char>& points, const std::vector<Vec3>& core) const {
+    const Columns columns(plan_, core);
+    const std::vector<char> region = cells_around(points);
+    VolumeMesh piece = LayeredMesh(m_, plan_, edges_, columns, &region).build();
+    piece.derive();
+    merge_bad_cells(piece);
+    return to_blame(piece, columns, m_, points);
   }
   /// Cells at these points, and some rings of cells more, so that cells are merged there as they
   /// will be in the whole mesh.

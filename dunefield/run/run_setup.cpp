@@ -139,9 +139,7 @@ double RunSetup::coarseness() const {
   return std::max(1.0, *recipe.surface_size / usual);
 }
 
-double RunSetup::blunt_end() const {
-  return tunnel.section ? 1 : rear_view(vehicle.surface).blunt;
-}
+double RunSetup::blunt_end() const { return tunnel.section ? 1 : rear_view(vehicle.surface).blunt; }
 
 MeshOptions RunSetup::mesh_options() const {
   const std::vector<Box> vehicles = boxes_of_vehicles(*this);

@@ -1,9 +1,12 @@
 #include <dunefield/campaign/result_tables.hpp>
 
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 
+#include <dunefield/balance/statistics.hpp>
+#include <dunefield/campaign/paired_scatter.hpp>
 #include <dunefield/record/drag_decimals.hpp>
 
 namespace dunefield {
@@ -39,6 +42,26 @@ std::string percent_of_drag(const ComparisonRow& r, const Comparison& c) {
   return r.drag ? fmt::format("{:+.1f} ± {:.1f}", 100 * r.drag->value / base,
                               100 * r.drag->uncertainty / base)
                 : "";
+}
+
+/// What more lattices would tell apart, where one leaves the question open; else nothing.
+std::string advice(const Comparison& c) {
+  constexpr int more = 4;
+  double least = 0;  // of drag
+  for (const ComparisonRow& r : c.rows) {
+    if (r.verdict != Verdict::within_noise || r.lattices > 1 || !c.baseline) continue;
+    const PairedScatter s = paired_scatter(r.run.run);
+    const WindowMean &a = r.run.cd, &b = c.baseline->cd;
+    const double histories = std::hypot(a.half_interval, b.half_interval) / b.mean;
+    least =
+        std::max(least, std::hypot(student_t(s.degrees_of_freedom + more - 1) * s.drag, histories) /
+                            std::sqrt(more));
+  }
+  if (least == 0) return {};
+  return fmt::format(
+      "Most of what is left open is where the cells happen to lie: [certainty] "
+      "lattices = {} would tell drag to about ± {:.1f} %",
+      more, 100 * least);
 }
 
 }  // namespace
@@ -89,8 +112,10 @@ std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
       if (r.verdict != Verdict::baseline)
         rows.push_back({r.run.run.variant, told_force(r.drag), percent_of_drag(r, c),
                         told(r.clf, 3), told(r.clr, 3), verdict_in_words(r, wants)});
-    if (rows.size() > 2) tables.push_back({"", rows, {ranking(c)}});
-    if (rows.size() == 2) tables.push_back({"", rows, {}});
+    if (rows.size() < 2) continue;
+    tables.push_back({"", rows, {}});
+    if (rows.size() > 2) tables.back().notes.push_back(ranking(c));
+    if (const std::string more = advice(c); !more.empty()) tables.back().notes.push_back(more);
   }
   return tables;
 }

@@ -9,6 +9,7 @@ namespace {
 Figures figures(const std::string& variant, double cd, const std::string& recipe = "scout") {
   Figures f;
   f.run.variant = variant, f.run.speed = 25, f.run.recipe = recipe;
+  f.run.blunt = 1;
   f.status = RunStatus::fluctuating;
   f.reference = {25, 1.2, 2, 3};
   f.cd.mean = cd, f.cd.half_interval = 0.0005;
@@ -37,6 +38,16 @@ TEST(ResultTables, CompareAndRank) {
   EXPECT_EQ(tables[1].rows[2].back(), "more drag");
   ASSERT_EQ(tables[1].notes.size(), 1u);
   EXPECT_EQ(tables[1].notes[0], "In order of drag: tail, base, rack");
+}
+
+TEST(ResultTables, SayWhatWouldTellApartWhatIsWithinTheNoise) {
+  const auto tables =
+      comparison_tables({figures("base", 0.30), figures("rack", 0.302)}, "base", {});
+  EXPECT_EQ(tables[1].rows[1].back(), "within the noise");
+  ASSERT_EQ(tables[1].notes.size(), 1u);
+  EXPECT_NE(tables[1].notes[0].find("lattices = 4 would tell drag to about ± 0.6 %"),
+            std::string::npos)
+      << tables[1].notes[0];
 }
 
 TEST(ResultTables, VerdictsAreSentences) {

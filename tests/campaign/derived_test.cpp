@@ -12,7 +12,7 @@ namespace {
 
 Figures figures(const std::string& variant, double speed, double cd) {
   Figures f;
-  f.run.variant = variant, f.run.speed = speed, f.run.recipe = "scout";
+  f.run.variant = variant, f.run.speed = speed, f.run.recipe = "scout", f.run.blunt = 1;
   f.status = RunStatus::fluctuating;
   f.reference = {speed, 1.2, 2, 3};
   f.cd.mean = cd, f.cd.half_interval = 0.01 * cd;

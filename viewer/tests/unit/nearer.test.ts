@@ -5,7 +5,7 @@ import { firstSeen } from "../../src/nearer";
 const side = (distance: number, looksHere: boolean) => ({ distance, looksHere });
 const seen = (...met: ReturnType<typeof side>[]) => firstSeen(met, (one) => one.looksHere, 20);
 
-test("of a sheet's two sides the one that looks at the eye is meant, in whatever order they come", () => {
+test("of a sheet's sides the one that looks at the eye is meant, whichever comes first", () => {
   assert.equal(seen(side(5, false), side(5 + 1e-7, true))?.looksHere, true);
   assert.equal(seen(side(5, true), side(5 + 1e-7, false))?.looksHere, true);
 });

@@ -55,6 +55,8 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, bool wants_
     console.line("stopped on request; the same command goes on with what is not done");
   else if (wants_report && watcher.computed() && !result.runs.empty())
     write_report(setup, folder, default_report(folder), console);
+  else if (wants_report && fs::exists(default_report(folder)))  // nothing is new
+    console.line("report     " + default_report(folder).string());
   return code;
 }
 

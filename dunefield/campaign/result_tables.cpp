@@ -59,9 +59,8 @@ std::string advice(const Comparison& c) {
   }
   if (least == 0) return {};
   return fmt::format(
-      "Most of what is left open is where the cells happen to lie: [certainty] "
-      "lattices = {} would tell drag to about ± {:.1f} %",
-      more, 100 * least);
+      "More lattices ([certainty] lattices = {}) would tell drag to about ± {:.1f} %", more,
+      100 * least);
 }
 
 }  // namespace

@@ -56,7 +56,8 @@ int run_prepared(const CampaignSetup& setup, const fs::path& folder, bool wants_
   else if (wants_report && watcher.computed() && !result.runs.empty())
     write_report(setup, folder, default_report(folder), console);
   else if (wants_report && fs::exists(default_report(folder)))  // nothing is new
-    console.line("report     " + default_report(folder).string());
+    console.line("report     " + default_report(folder).string() +
+                 ", as it was; `dunefield report` writes it anew");
   return code;
 }
 

@@ -90,9 +90,7 @@ void fill(ComparisonRow& row, const Lattices& runs, const Lattices& bases) {
     return;
   }
   const Figures& base = *pairs.front().base;
-  RunIdentity less_sure = row.run.run;
-  less_sure.blunt = std::min(less_sure.blunt, base.run.blunt);
-  const PairedScatter s = paired_scatter(less_sure);
+  const PairedScatter s = paired_scatter(row.run.run, base.run);
   row.cd = difference(pairs, &Figures::cd, s.drag * std::abs(base.cd.mean), s.degrees_of_freedom);
   row.cl = difference(pairs, &Figures::cl, s.cl, s.degrees_of_freedom);
   row.clf = difference(pairs, &Figures::clf, s.clf, s.degrees_of_freedom);

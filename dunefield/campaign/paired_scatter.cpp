@@ -50,6 +50,11 @@ PairedScatter paired_scatter(const RunIdentity& run) {
   return on_leaves_of(run, kind_of(run).pairs);
 }
 
+PairedScatter paired_scatter(RunIdentity run, const RunIdentity& baseline) {
+  run.blunt = std::min(run.blunt, baseline.blunt);
+  return paired_scatter(run);
+}
+
 PairedScatter single_scatter(const RunIdentity& run) {
   return on_leaves_of(run, kind_of(run).singles);
 }

@@ -18,6 +18,8 @@ struct PairedScatter {
 /// As measured on the demo vehicles (bench/pairs, docs/validation.md), by recipe, and by how the
 /// vehicle ends: where the air leaves it at edges, the cells have less to decide.
 PairedScatter paired_scatter(const RunIdentity& run);
+/// Of a run and its baseline: as the one of both whose end decides less.
+PairedScatter paired_scatter(RunIdentity run, const RunIdentity& baseline);
 
 /// The same of single results, of which nothing cancels.
 PairedScatter single_scatter(const RunIdentity& run);

@@ -50,9 +50,9 @@ std::string advice(const Comparison& c) {
   double least = 0;  // of drag
   for (const ComparisonRow& r : c.rows) {
     if (r.verdict != Verdict::within_noise || r.lattices > 1 || !c.baseline) continue;
-    const PairedScatter s = paired_scatter(r.run.run);
+    const PairedScatter s = paired_scatter(r.run.run, c.baseline->run);
     const WindowMean &a = r.run.cd, &b = c.baseline->cd;
-    const double histories = std::hypot(a.half_interval, b.half_interval) / b.mean;
+    const double histories = std::hypot(a.half_interval, b.half_interval) / std::abs(b.mean);
     least =
         std::max(least, std::hypot(student_t(s.degrees_of_freedom + more - 1) * s.drag, histories) /
                             std::sqrt(more));

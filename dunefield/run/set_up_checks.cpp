@@ -323,9 +323,7 @@ class Checks {
           "degrees steady flow models mislead, by 15 % in drag and more in lift; look at such a "
           "tail in time ([time] in the campaign file) before you decide",
           100 * rear.slanted, degrees * rear.slant));
-    constexpr const char* surely =
-        "steady flow models tell least surely; drag may be 8 % off, "
-        "differences of variants less";
+    constexpr const char* surely = "steady flow models tell least surely; drag may be 8 % off";
     if (rear.blunt > mostly_blunt)
       findings_.note(
           fmt::format("{:.0f} % of the area seen from behind is blunt: how low the "

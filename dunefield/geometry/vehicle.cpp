@@ -16,6 +16,8 @@ namespace {
 /// Of the vehicle's height: nearer to z = 0 than that its lowest point stands on the road as it is,
 /// tyres pressed in by their own flat a little under it.
 constexpr double on_the_road = 0.03;
+/// Of the vehicle's height: a clearance of tyres that is none.
+constexpr double rounding = 0.001;
 /// Of the longest side: a body without wheels may hang that high over the road of its file; a
 /// larger distance is that of an origin somewhere else.
 constexpr double highest_clearance = 3;
@@ -65,15 +67,23 @@ double onto_given_road(const Box& box, double road, Findings& findings) {
   return -road;
 }
 
+/// Whether tyres that reach a little under the road of the file can roll on it all the same.
+bool rolls(const Surface& upright, const VehicleOptions& o) {
+  const auto wheels = wheels_when_shifted(upright, o, {});
+  return std::all_of(wheels.begin(), wheels.end(), meets_road);
+}
+
 /// Upward shift onto the road.
 double onto_road(const Surface& upright, const VehicleOptions& o, Findings& findings) {
   const Box box = bounds(upright);
   if (o.road) return onto_given_road(box, *o.road * o.scale, findings);
   const Vec3 size = box.size();
   const double lowest = box.lo.z;
-  if (std::abs(lowest) <= on_the_road * size.z) return 0;
+  if (std::abs(lowest) <= rounding * size.z) return 0;
+  if (lowest < 0 && lowest >= -on_the_road * size.z && rolls(upright, o)) return 0;
   const bool clear = lowest > 0 && lowest <= highest_clearance * std::max({size.x, size.y, size.z});
   if (clear && wheels_when_shifted(upright, o, {0, 0, -lowest}).empty()) {
+    if (lowest <= on_the_road * size.z) return 0;
     findings.note(fmt::format(
         "the vehicle has no wheels and stays {:.3f} m above the road, which is z = 0 of its file",
         lowest));
@@ -84,6 +94,24 @@ double onto_road(const Surface& upright, const VehicleOptions& o, Findings& find
       "its road height in the file, if known, says it better",
       -lowest));
   return -lowest;
+}
+
+/// Shift sideways onto the centre plane, about which moments are taken: of the middle between the
+/// outermost wheels, where there is a track, of the whole where there is none or where it is to be
+/// cut there. What sticks out on one side alone is no reason to move a vehicle that is not cut.
+double onto_centre_plane(const Box& box, const std::vector<Wheel>& wheels, bool cut,
+                         Findings& findings) {
+  constexpr double off_when_cut = 1e-3, off_track = 0.02, off_bounds = 0.1;  // of the width
+  double lo = 1e300, hi = -1e300;
+  for (const Wheel& w : wheels) lo = std::min(lo, w.centre.y), hi = std::max(hi, w.centre.y);
+  const double width = box.size().y;
+  const bool track = !cut && hi - lo > 0.5 * width;
+  const double middle = track ? 0.5 * (lo + hi) : box.centre().y;
+  if (std::abs(middle) < (cut ? off_when_cut : track ? off_track : off_bounds) * width) return 0;
+  findings.warn(
+      fmt::format("the vehicle was moved by {:+.3f} m sideways so that {} lies on the centre plane",
+                  -middle, track ? "the middle of its track" : "its middle"));
+  return -middle;
 }
 
 }  // namespace
@@ -114,13 +142,7 @@ Vec3 placement(const Surface& upright, const VehicleOptions& o, Findings& findin
         "fewer than two axles are known: the origin is the middle of the vehicle's length");
   }
   if (std::abs(shift.x) < 1e-6 * box.size().z) shift.x = 0;
-  const double centre = box.centre().y;
-  if (!o.centred || std::abs(centre) < 1e-3 * box.size().y) return shift;
-  shift.y = -centre;
-  findings.warn(
-      fmt::format("the vehicle was moved by {:+.3f} m sideways so that its middle lies on the "
-                  "centre plane",
-                  shift.y));
+  shift.y = onto_centre_plane(box, wheels, o.centred, findings);
   return shift;
 }
 

@@ -30,7 +30,8 @@ struct VehicleOptions {
   /// Height of the road in the upright file, m at full size. None: z = 0 where the lowest point is
   /// on or above it by a plausible clearance, else the lowest point
   std::optional<double> road{};
-  /// The middle of its width is moved to y = 0, for half models
+  /// The middle of its width is moved to y = 0, for half models; others are moved only where their
+  /// track, or without wheels their middle, is clearly elsewhere
   bool centred = false;
   bool find_wheels = true;                 ///< bodies of revolution that stand on the road
   std::vector<std::string> wheel_parts{};  ///< parts that are wheels, whatever their shape says
@@ -71,7 +72,8 @@ Vehicle read_vehicle(const std::vector<std::filesystem::path>& files,
 Surface read_upright(const std::vector<std::filesystem::path>& files, const VehicleOptions& o);
 
 /// The shift that puts an upright surface on the road with mid-wheelbase (without two axles: the
-/// middle of its length) at x = 0. What is moved up or down is told as a warning with the distance.
+/// middle of its length) at x = 0. What is moved up, down or sideways is told as a warning with the
+/// distance.
 Vec3 placement(const Surface& upright, const VehicleOptions& options, Findings& findings);
 
 /// Places an upright surface by a known shift and finds its wheels. The frontal area is left to be

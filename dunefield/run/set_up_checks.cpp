@@ -13,7 +13,6 @@ namespace dunefield {
 namespace {
 
 constexpr double blockage_warning = 0.02;  // of the tunnel's section: 1 to 2 % of CD by continuity
-constexpr double contact_mismatch = 0.05;  // of the tread's speed at the road
 constexpr double longest = 500, shortest = 0.01;  // m; what is beyond comes of a wrong unit
 constexpr double likely_longest = 40, likely_shortest = 0.5;     // m
 constexpr double fastest = 100;                                  // m/s: Mach 0.3
@@ -226,8 +225,8 @@ class Checks {
     if (c.rolling_road && s_.vehicle.wheels.empty() && !s_.tunnel.section)
       findings_.warn("the road moves but no wheels were found: nothing turns");
     for (const Wheel& w : s_.vehicle.wheels) {
-      const double off = std::abs(w.radius / w.loaded_radius() - 1);
-      if (off > contact_mismatch) {
+      if (!meets_road(w)) {
+        const double off = std::abs(w.radius / w.loaded_radius() - 1);
         fault(fmt::format("the axle of '{}' is {:.3f} m above the road but its radius is {:.3f} m: "
                           "the tread would miss the road's speed by {:.0f} %",
                           w.part, w.loaded_radius(), w.radius, 100 * off),

@@ -74,6 +74,11 @@ TEST_F(Placing, WheelsStandOnTheRoad) {
       << "mid-wheelbase";
   EXPECT_FALSE(warned(read_vehicle(file(car(-0.01))), "moved"))
       << "tyres pressed into the road by their own flat";
+  for (const double z : {0.02, -0.03}) {
+    const Vehicle near = read_vehicle(file(car(z)));
+    EXPECT_NEAR(lowest(near), 0, 1e-9) << "a road close to z = 0 is no road of tyres";
+    EXPECT_TRUE(warned(near, z > 0 ? "moved by -0.020" : "moved by +0.030"));
+  }
 }
 
 TEST_F(Placing, AGivenRoadHeightSetsIt) {
@@ -93,6 +98,19 @@ TEST_F(Placing, UnitNoseAndMiddleAreThoseAskedFor) {
   EXPECT_TRUE(warned(v, "sideways"));
   EXPECT_NEAR(v.frontal_area, 1.6 * 1.4, 0.01);
   EXPECT_THROW(read_vehicle(folder_ / "none.stl"), InputError);
+}
+
+TEST_F(Placing, AWholeVehicleStandsOnTheCentrePlaneWhateverSticksOutOnOneSide) {
+  Surface mirror = car(0);
+  append(mirror, rounded_box("mirror", Box{{-1, 0.8, 1}, {-0.9, 1.1, 1.2}}, 0.02));
+  EXPECT_FALSE(warned(read_vehicle(file(mirror)), "sideways"));
+  translate(mirror, {0, -0.7, 0});
+  const Vehicle v = read_vehicle(file(mirror));
+  EXPECT_TRUE(warned(v, "moved by +0.700 m sideways so that the middle of its track"));
+  EXPECT_NEAR(bounds(v.surface).lo.y, -0.8, 1e-3);
+  Surface body = brick(0.1);
+  translate(body, {0, 2, 0});
+  EXPECT_NEAR(bounds(read_vehicle(file(body)).surface).centre().y, 0, 1e-9) << "without wheels";
 }
 
 }  // namespace

@@ -309,6 +309,10 @@ Wheel named_wheel(const Surface& s, const std::string& part, const std::string& 
   return wheel;
 }
 
+bool meets_road(const Wheel& wheel) {
+  return std::abs(wheel.radius / wheel.loaded_radius() - 1) <= largest_slip;
+}
+
 double wheelbase_of(const std::vector<Wheel>& wheels) {
   if (wheels.size() < 2) return 0;
   double lo = 1e300, hi = -1e300;

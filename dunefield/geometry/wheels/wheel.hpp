@@ -46,6 +46,10 @@ std::vector<Wheel> find_wheels(const Surface& surface);
 void cut_out_wheel(Surface& surface, Wheel& wheel, const std::string& from_part,
                    const std::string& where);
 
+/// Whether the axle is as high above the road as the wheel's radius, within 5 %: else the tread
+/// would miss the road's speed.
+bool meets_road(const Wheel& wheel);
+
 /// Speed of the tread where it meets the road, rearward positive, when turning with `spin` (rad/s).
 double tread_speed(const Wheel& wheel, const Vec3& spin);
 

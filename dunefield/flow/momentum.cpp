@@ -2,6 +2,7 @@
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/flow/boundary_momentum.hpp>
+#include <dunefield/flow/carried_velocity.hpp>
 
 namespace dunefield {
 namespace {
@@ -61,10 +62,7 @@ void Momentum::interior() {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double phi = s_.flux[f], w = m.weight[f], v = 1 - w, g = m.g[f];
     const Vec3 d = m.between(f);
-    const bool upward = phi >= 0;
-    const auto up = upward ? a : b;
-    Vec3 uf =
-        s_.u[up] + s_.grad_u[up] * m.along(f, up, m.skew[f] + d * (upward ? v : -w)) * reach[up];
+    Vec3 uf = carried_velocity(m, f, phi >= 0, s_.u, s_.grad_u, reach);
     if (!s_.central.empty()) {
       const Vec3 mean = (s_.u[a] + s_.grad_u[a] * m.along(f, a, m.skew[f])) * w +
                         (s_.u[b] + s_.grad_u[b] * m.along(f, b, m.skew[f])) * v;

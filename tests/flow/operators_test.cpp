@@ -4,6 +4,7 @@
 #include <numeric>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/flow/carried_velocity.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <tests/support/cases.hpp>
 
@@ -102,6 +103,35 @@ TEST(Gradients, AreExactForLinearFields) {
     EXPECT_LT(norm(grad_p[at(i)] - g.row[1]), 1e-10);
     EXPECT_LT(norm(grad_k[at(i)] - g.row[1]), 1e-10);
   }
+}
+
+TEST(CarriedVelocity, IsExactForMeansOfAParabolaAlongEvenCells) {
+  constexpr int n = 6;
+  const VolumeMesh mesh = structured_mesh(n, 1, 1, [](const Vec3& a) { return a; });
+  SoloCommunicator solo;
+  const std::vector<double> distance(n, 1.0);
+  const FlowMesh m = distribute(&mesh, &distance, solo);
+  const std::vector<BoundaryCondition> c(6, slip());
+  const Gradients gradients(m, c);
+  const auto y = [](double x) { return 3 + 2 * x - 5 * x * x; };
+  constexpr double h = 1.0 / n;
+  std::vector<Vec3> u;  // along the planes, so that they do not mirror it
+  for (const Vec3& x : m.centre) u.push_back({0, y(x.x) - 5 * h * h / 12, 0});
+  std::vector<Mat3> grad(u.size());
+  gradients.of_velocity(u, std::vector<Vec3>(m.boundary_faces.size()),
+                        std::vector<double>(m.boundary_faces.size(), 1.0), grad);
+  const std::vector<double> reach(u.size(), 1.0), none(u.size(), 0.0);
+  int looked_at = 0;
+  for (std::size_t f = 0; f < m.faces(); ++f)
+    for (const bool upward : {true, false}) {
+      const auto up = at(upward ? m.below[f] : m.above[f]);
+      if (m.centre[up].x < 1.1 * h || m.centre[up].x > 1 - 1.1 * h) continue;
+      const double x = 0.5 * (m.centre[at(m.below[f])].x + m.centre[at(m.above[f])].x);
+      EXPECT_NEAR(carried_velocity(m, f, upward, u, grad, reach).y, y(x), 1e-12);
+      EXPECT_EQ(carried_velocity(m, f, upward, u, grad, none), u[up]) << "first order";
+      ++looked_at;
+    }
+  EXPECT_EQ(looked_at, 2 * (n - 2));
 }
 
 TEST(Gradients, MirrorVelocitiesAtSlipPlanes) {

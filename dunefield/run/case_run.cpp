@@ -345,10 +345,17 @@ bool CaseRun::hard_to_settle() const {
   // Shorter windows still hold some of the start-up.
   constexpr int enough = 200;
   if (!setup_.limits.recombine || record.history.size() < 1.5 * enough) return false;
-  const WindowMean cd = judged().cd;
-  if (cd.count < enough) return false;
-  const double needed = iterations_for(cd, setup_.accuracy().drag * std::abs(cd.mean));
-  return needed > too_many_iterations && needed < 1e300;
+  const Convergence now = judged();
+  if (now.cd.count < enough) return false;
+  const double wanted = setup_.accuracy().drag * std::abs(now.cd.mean);
+  const double needed = iterations_for(now.cd, wanted);
+  if (needed > too_many_iterations && needed < 1e300) return true;
+  // A clear period makes means certain however far it swings. If the stream does not lose the drag
+  // in the mean, the swing is the iteration's own.
+  const double lost = now.momentum_drag.mean /
+                      (record.reference.dynamic_pressure() * record.reference.frontal_area);
+  return now.period > 0 && !now.settled() && now.cd.half_interval < wanted &&
+         std::abs(lost - now.cd.mean) > wanted;
 }
 
 void CaseRun::take(Communicator& comm, const FlowSolver& solver) {

@@ -347,15 +347,9 @@ bool CaseRun::hard_to_settle() const {
   if (!setup_.limits.recombine || record.history.size() < 1.5 * enough) return false;
   const Convergence now = judged();
   if (now.cd.count < enough) return false;
-  const double wanted = setup_.accuracy().drag * std::abs(now.cd.mean);
-  const double needed = iterations_for(now.cd, wanted);
-  if (needed > too_many_iterations && needed < 1e300) return true;
-  // A clear period makes means certain however far it swings. If the stream does not lose the drag
-  // in the mean, the swing is the iteration's own.
-  const double lost = now.momentum_drag.mean /
-                      (record.reference.dynamic_pressure() * record.reference.frontal_area);
-  return now.period > 0 && !now.settled() && now.cd.half_interval < wanted &&
-         std::abs(lost - now.cd.mean) > wanted;
+  const double needed = iterations_for(now.cd, setup_.accuracy().drag * std::abs(now.cd.mean));
+  return (needed > too_many_iterations && needed < 1e300) ||
+         swings_by_itself(now, record.reference, setup_.accuracy());
 }
 
 void CaseRun::take(Communicator& comm, const FlowSolver& solver) {

@@ -248,6 +248,15 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   return out;
 }
 
+bool swings_by_itself(const Convergence& c, const ReferenceValues& reference,
+                      const AccuracyWanted& accuracy) {
+  const double wanted = accuracy.drag * std::abs(c.cd.mean),
+               lost =
+                   c.momentum_drag.mean / (reference.dynamic_pressure() * reference.frontal_area);
+  return !c.settled() && c.period > 0 && c.cd.half_interval < wanted &&
+         std::abs(lost - c.cd.mean) > wanted;
+}
+
 double iterations_for(const WindowMean& mean, double half_interval) {
   if (!(mean.memory > 0) || mean.count < 2 * mean.memory)
     return mean.half_interval > half_interval ? 1e300 : mean.count;

@@ -20,6 +20,11 @@ struct AccuracyWanted {
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
                   const AccuracyWanted& accuracy, bool warm = false);
 
+/// A clear period makes means certain however far it swings. Where the stream does not lose the drag
+/// in the mean, such a swing is the iteration's own, not the flow's.
+bool swings_by_itself(const Convergence& judged, const ReferenceValues& reference,
+                      const AccuracyWanted& accuracy);
+
 /// Iterations over which a quantity with such a mean is known to a half interval; very many if the
 /// window is too short to tell.
 double iterations_for(const WindowMean& mean, double half_interval);

@@ -145,6 +145,18 @@ TEST(Convergence, MomentumStoredByASwingIsForgivenWithinTheAccuracyAskedFor) {
       << "lasts, and is more than was asked for";
 }
 
+TEST(Convergence, ASwingThatTheStreamDoesNotConfirmIsTheIterationsOwn) {
+  auto h =
+      history(400, [](int i) { return 0.3 + 0.004 * std::sin(2 * std::numbers::pi * i / 17.0); });
+  EXPECT_FALSE(swings_by_itself(judge(h, reference, {}), reference, {})) << "it settles";
+  for (HistoryRow& row : h) row.momentum_drag *= 1.0075;
+  const Convergence c = judge(h, reference, {});
+  EXPECT_EQ(c.status, RunStatus::not_converged);
+  EXPECT_NEAR(c.period, 17, 1);
+  EXPECT_TRUE(swings_by_itself(c, reference, {}));
+  EXPECT_FALSE(swings_by_itself(c, reference, {.drag = 0.01, .lift = 0.01})) << "near enough";
+}
+
 TEST(Convergence, TheAccuracyAskedForDecides) {
   const auto h = history(400, [](int i) { return 0.3 + 0.01 * std::sin(i / 4.0); });
   EXPECT_EQ(judge(h, reference, {0.02, 0.005}).status, RunStatus::fluctuating);

@@ -83,7 +83,7 @@ std::vector<Fold> folds_of(const Surface& s, double least_angle, double largest_
     const Beyond ends[2] = {slivers.through(t1, {t0, false, 0}),
                             slivers.through(t0, {t1, turned, 0})};
     if (ends[0].triangle < 0 || ends[1].triangle < 0) return;
-    Fold fold{low, high, {}, 0, 0};
+    Fold fold{low, high, {}, 0, 0, 0};
     if (s.points[at(high)] == s.points[at(low)]) return;
     for (int side = 0; side < 2; ++side) {
       const Vec3 area = s.area_vector(at(ends[side].triangle));
@@ -91,7 +91,9 @@ std::vector<Fold> folds_of(const Surface& s, double least_angle, double largest_
     }
     fold.angle = std::acos(std::clamp(dot(fold.normals[0], fold.normals[1]), -1.0, 1.0));
     if (fold.angle < least_angle || fold.angle > largest_angle) return;
-    for (const Beyond& end : ends) fold.width += patches.height(end.triangle, low, high);
+    const double heights[2] = {patches.height(ends[0].triangle, low, high),
+                               patches.height(ends[1].triangle, low, high)};
+    fold.width = heights[0] + heights[1], fold.narrower = std::min(heights[0], heights[1]);
     folds.push_back(fold);
   });
   return folds;

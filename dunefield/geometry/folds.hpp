@@ -14,6 +14,7 @@ struct Fold {
   double angle;     ///< between the normals, rad
   double width;     ///< heights of both facets above the edge together (of all that lie in
                     ///< one plane with them: how a face is cut into facets is chance), m
+  double narrower;  ///< the smaller of the two heights, m
 };
 
 /// All edges with two facets between `least_angle` and `largest_angle` (rad), by their points.

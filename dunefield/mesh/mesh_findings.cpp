@@ -1,6 +1,7 @@
 #include <dunefield/mesh/mesh_findings.hpp>
 
 #include <map>
+#include <numbers>
 
 #include <fmt/format.h>
 
@@ -90,6 +91,19 @@ void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) 
             1000 * g.width, place(g), g.cells, 1e4 * g.area);
       },
       "gaps are closed in the mesh", [&](const std::string& text) { findings.warn(text); });
+}
+
+void report_facets(const CoarseFacets& f, Findings& findings) {
+  constexpr double worth_telling = 0.02, much = 0.05;  // of the surface
+  if (f.share < worth_telling) return;
+  constexpr double degrees = 180 / std::numbers::pi;
+  const std::string text = fmt::format(
+      "{:.1f} % of the surface is curved by facets wider than the cells, which meet at {:.0f} to "
+      "{:.0f} degrees (some of {:.0f} mm on cells of {:.0f} mm at {}): the air feels each of these "
+      "edges; export the shape with finer facets, or use larger cells",
+      100 * f.share, degrees * f.least_angle, degrees * f.largest_angle, 1000 * f.width,
+      1000 * f.leaf, place(f.place));
+  f.share < much ? findings.note(text) : findings.warn(text);
 }
 
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {

@@ -8,6 +8,7 @@
 #include <dunefield/mesh/dual/dents.hpp>
 #include <dunefield/mesh/dual/dual.hpp>
 #include <dunefield/mesh/dual/lost.hpp>
+#include <dunefield/mesh/octree/coarse_facets.hpp>
 #include <dunefield/mesh/octree/gaps.hpp>
 
 namespace dunefield {
@@ -20,6 +21,8 @@ void report_lost(const std::vector<LostPiece>& lost, Findings& findings);
 void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);
 /// Gaps that are open, but with few cells across.
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);
+/// Curves made of facets that the mesh shows as such.
+void report_facets(const CoarseFacets& facets, Findings& findings);
 /// Parts that should be there but have no face in the mesh.
 void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half,
                           Findings& findings);

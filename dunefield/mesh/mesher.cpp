@@ -300,6 +300,7 @@ MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const Mesh
   progress("octree", 0);
   Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
   result.tunnel = octree.box();
+  report_facets(coarse_facets(vehicle, octree), result.findings);
   DualMesh dual = sound_dual(octree, solid, vehicle, options.half, result.findings, progress);
   report_pockets(dual, result.findings);
   report_thickened(dual, vehicle, result.findings);

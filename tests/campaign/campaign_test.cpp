@@ -151,7 +151,7 @@ TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
   EXPECT_TRUE(behind);
 }
 
-TEST_F(CampaignFile, ALiftedWheelIsRefused) {
+TEST_F(CampaignFile, ALiftedVehicleIsPutOnItsTyresUnlessItsRoadIsGiven) {
   const auto van = garage::write_demo("marram", folder_ / "van");
   std::string text = read_text(van);
   Surface s = read_stl(folder_ / "van" / "marram.stl");
@@ -161,7 +161,10 @@ TEST_F(CampaignFile, ALiftedWheelIsRefused) {
   EXPECT_NO_THROW(prepare(read_campaign(van)));
   translate(s, {0, 0, 0.05});
   write_stl_ascii(folder_ / "van" / "marram.stl", s);
-  EXPECT_THROW(prepare(read_campaign(van)), InputError);
+  EXPECT_NEAR(prepare(read_campaign(van)).variants[0].vehicle.wheels[0].centre.z, 0.335, 1e-3);
+  text.replace(text.find("[wheels]"), 0, "road = \"0 mm\"\n");
+  write_text(van, text);
+  EXPECT_THROW(prepare(read_campaign(van)), InputError) << "the tread would miss the road's speed";
 }
 
 TEST(Examples, TheSpheroidHoversAndItsWakeIsMeasured) {
@@ -174,7 +177,7 @@ TEST(Examples, TheSpheroidHoversAndItsWakeIsMeasured) {
 
 TEST(Examples, TheBluffBodyIsMadeOfShapesAlone) {
   const CampaignSetup setup = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/bluff-body.toml"));
-  ASSERT_EQ(setup.variants.size(), 3u);
+  ASSERT_EQ(setup.variants.size(), 4u);
   EXPECT_NEAR(setup.frame().reference_area, 0.115, 0.001) << "with stilts, as published";
   EXPECT_NEAR(bounds(setup.variants[0].vehicle.surface).size().x, 1.044, 1e-9);
   for (const RunSetup& v : setup.variants) {

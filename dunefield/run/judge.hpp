@@ -20,8 +20,8 @@ struct AccuracyWanted {
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
                   const AccuracyWanted& accuracy, bool warm = false);
 
-/// A clear period makes means certain however far it swings. Where the stream does not lose the drag
-/// in the mean, such a swing is the iteration's own, not the flow's.
+/// A clear period makes means certain however far it swings. Where the stream does not lose the
+/// drag in the mean, such a swing is the iteration's own, not the flow's.
 bool swings_by_itself(const Convergence& judged, const ReferenceValues& reference,
                       const AccuracyWanted& accuracy);
 

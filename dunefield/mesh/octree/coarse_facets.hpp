@@ -15,9 +15,9 @@ struct CoarseFacets {
   double width = 0, leaf = 0;  ///< of a facet there and of its leaf, m
 };
 
-/// A fold between two facets belongs to a curve if it is one of 10 to 30 degrees between facets that
-/// are no panels: at most six leaves wide, both together twelve. Which curves are meant as corners
-/// nobody can tell.
+/// A fold between two facets belongs to a curve if it is one of 10 to 30 degrees between facets
+/// that are no panels: at most six leaves wide, both together twelve. Which curves are meant as
+/// corners nobody can tell.
 CoarseFacets coarse_facets(const Surface& vehicle, const Octree& octree);
 
 }  // namespace dunefield

@@ -194,8 +194,10 @@ bool FlowSolver::hold_runaways() {
   return state_.gradients.held_cells().size() > before;
 }
 
-int FlowSolver::first_order_cells() const {
-  return static_cast<int>(comm_.sum(static_cast<double>(state_.gradients.held_cells().size())));
+std::vector<Vec3> FlowSolver::first_order_cells() const {
+  std::vector<Vec3> mine;
+  for (const int c : state_.gradients.held_cells()) mine.push_back(mesh_.centre[at(c)]);
+  return comm_.gather(std::move(mine));
 }
 
 void FlowSolver::close_mass() {

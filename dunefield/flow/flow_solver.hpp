@@ -83,8 +83,9 @@ class FlowSolver {
   double mass_balance() const;
   /// Fields of the whole mesh, on rank 0.
   Fields gather() const;
-  /// Cells, on all ranks, that had to go on with first order: beside badly shaped ones.
-  int first_order_cells() const;
+  /// Centres of the cells that had to go on with first order, beside badly shaped ones: of all
+  /// ranks on rank 0.
+  std::vector<Vec3> first_order_cells() const;
 
  private:
   void refresh_all();

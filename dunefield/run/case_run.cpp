@@ -356,7 +356,8 @@ void CaseRun::take(Communicator& comm, const FlowSolver& solver) {
   const bool half = setup_.tunnel.half;
   const Balance balance = measure_balance(solver.state(), half);
   RunChecks checks = record.checks;
-  checks.first_order_cells = solver.first_order_cells();
+  std::vector<Vec3> first_order = solver.first_order_cells();
+  checks.first_order_cells = static_cast<int>(first_order.size());
   checks.mass_balance = solver.mass_balance();
   checks.backflow_share = backflow_share(solver.state());
   checks.wake_plane = wake_plane();
@@ -364,6 +365,7 @@ void CaseRun::take(Communicator& comm, const FlowSolver& solver) {
   Fields fields = solver.gather();
   std::vector<WallLoad> loads = gather_loads(solver.state());
   if (comm.rank() != 0) return;
+  first_order_cells = std::move(first_order);
   record.balance = balance, record.checks = checks;
   record.fields = std::move(fields), record.loads = std::move(loads);
   take_probe_history();

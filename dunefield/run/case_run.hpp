@@ -24,7 +24,8 @@ class CaseRun {
   int last_good() const { return good_[0].iteration; }
   void forget_good();
 
-  Record record;  ///< root
+  Record record;                        ///< root
+  std::vector<Vec3> first_order_cells;  ///< root: their centres
 
  private:
   void find_saved();

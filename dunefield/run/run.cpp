@@ -1,5 +1,6 @@
 #include <dunefield/run/run.hpp>
 
+#include <algorithm>
 #include <chrono>
 
 #include <fmt/format.h>
@@ -14,16 +15,32 @@ namespace {
 constexpr int most_back_offs = 2;           // 16 % of the pseudo-time step is left
 constexpr double most_first_order = 0.001;  // of the cells: with more a run is not converged
 
-void add_findings(Record& r) {
+/// The first few places about which points lie, no two closer together than `apart`.
+std::string places(const std::vector<Vec3>& points, double apart) {
+  constexpr std::size_t most_told = 3;
+  std::vector<Vec3> told;
+  std::string text;
+  for (const Vec3& p : points) {
+    const auto near = [&](const Vec3& q) { return norm(p - q) < apart; };
+    if (std::any_of(told.begin(), told.end(), near)) continue;
+    if (told.size() == most_told) return text + " and elsewhere";
+    text += fmt::format("{}({:.3f}, {:.3f}, {:.3f}) m", told.empty() ? "" : ", ", p.x, p.y, p.z);
+    told.push_back(p);
+  }
+  return text;
+}
+
+/// @param first_order centres of the cells that were computed so
+void add_findings(Record& r, const std::vector<Vec3>& first_order) {
   const RunChecks& k = r.checks;
   if (k.backflow_share > 0.01)
     r.findings.warn(
         fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help",
                     100 * k.backflow_share));
   if (k.first_order_cells > 0) {
-    r.findings.warn(
-        fmt::format("{} of {} cells, beside badly shaped ones, were computed with first order",
-                    k.first_order_cells, r.quality.cells));
+    r.findings.warn(fmt::format(
+        "{} of {} cells, beside badly shaped ones, were computed with first order, at {}",
+        k.first_order_cells, r.quality.cells, places(first_order, 0.02 * r.reference.length)));
     if (k.first_order_cells > most_first_order * r.quality.cells &&
         r.status != RunStatus::stopped) {
       r.status = r.convergence.status = RunStatus::not_converged;
@@ -59,7 +76,7 @@ Record run(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh, const 
     }
   }
   Record record = std::move(run.record);
-  if (options.ranks().is_root()) add_findings(record);
+  if (options.ranks().is_root()) add_findings(record, run.first_order_cells);
   record.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return record;
 }

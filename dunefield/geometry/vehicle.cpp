@@ -13,8 +13,8 @@
 namespace dunefield {
 namespace {
 
-/// Of the vehicle's height: nearer to z = 0 than that its lowest point stands on the road as it is,
-/// tyres pressed in by their own flat a little under it.
+/// Of the vehicle's height: a body nearer to z = 0 than that stands on the road as it is, tyres may
+/// reach as far under it by their own flat if they can still roll.
 constexpr double on_the_road = 0.03;
 /// Of the vehicle's height: a clearance of tyres that is none.
 constexpr double rounding = 0.001;

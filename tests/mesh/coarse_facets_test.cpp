@@ -28,7 +28,7 @@ TEST(CoarseFacets, OfACurveAreFoundWhereSeveralCellsFitOnOne) {
 }
 
 TEST(CoarseFacets, AreNoneWhereCellsAreAsWideOrFacetsArePanels) {
-  EXPECT_EQ(of_drum(40).area, 0) << "157 mm on leaves of 100";
+  EXPECT_EQ(of_drum(32).area, 0) << "196 mm on leaves of 100";
   EXPECT_EQ(of_drum(8).area, 0) << "corners";
   const Octree small({-2, -2, -2}, 0.05, 0, {80, 80, 80});
   EXPECT_EQ(coarse_facets(cylinder("drum", {0, -1, 0}, {0, 1, 0}, 1, 16), small).area, 0)

@@ -4,16 +4,57 @@
 #include <cstdlib>
 
 #include <fmt/format.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 namespace dunefield::tool {
 namespace {
 
-/// Columns a text takes on a terminal: bytes that start a UTF-8 character.
-std::size_t columns(const std::string& text) {
+/// Columns a text takes on a terminal: bytes that start a UTF-8 character, colours left out.
+std::size_t columns(std::string_view text) {
   std::size_t n = 0;
-  for (const unsigned char c : text) n += (c & 0xC0) != 0x80;
+  bool colour = false;
+  for (const unsigned char c : text) {
+    colour = colour || c == '\033';
+    n += !colour && (c & 0xC0) != 0x80;
+    colour = colour && c != 'm';
+  }
   return n;
+}
+
+/// Columns of the terminal behind a stream; very many where there is none.
+std::size_t width_of(int stream) {
+  winsize size{};
+  const bool known = isatty(stream) && ioctl(stream, TIOCGWINSZ, &size) == 0 && size.ws_col > 0;
+  return known ? size.ws_col : std::size_t(-1);
+}
+
+/// Broken between words, what follows standing under the text behind the label.
+std::string wrapped(const std::string& text, std::size_t width) {
+  constexpr std::size_t label = 11, least = 30;
+  if (width < label + least || columns(text) <= width) return text;
+  std::string out;
+  std::size_t used = 0;
+  for (std::size_t i = 0; i < text.size();) {
+    const std::size_t word = std::min(text.find_first_not_of(' ', i), text.size()),
+                      end = std::min(text.find(' ', word), text.size()),
+                      needed = columns(std::string_view(text).substr(i, end - i));
+    if (used > label && used + needed > width) {
+      out += '\n' + std::string(label, ' '), used = label;
+      i = word;
+      continue;
+    }
+    out.append(text, i, end - i), used += needed;
+    i = end;
+  }
+  return out;
+}
+
+/// Its first columns.
+std::string cut(const std::string& text, std::size_t width) {
+  std::size_t bytes = text.size();
+  while (bytes > 0 && columns(std::string_view(text).substr(0, bytes)) > width) --bytes;
+  return text.substr(0, bytes);
 }
 
 }  // namespace
@@ -26,7 +67,9 @@ std::string Console::painted(const std::string& text, const char* code) const {
   return options_.colour ? fmt::format("\033[{}m{}\033[0m", code, text) : text;
 }
 
-void Console::line(const std::string& text) {
+void Console::line(const std::string& text) { print(wrapped(text, width_of(STDOUT_FILENO))); }
+
+void Console::print(const std::string& text) {
   if (options_.json || !options_.speaks) return;
   progress("", true);
   fmt::print("{}\n", text);
@@ -52,7 +95,8 @@ void Console::progress(const std::string& text, bool last) {
   const double since = std::chrono::duration<double>(now - last_).count();
   if (terminal_) {
     if (since < 0.1 && !last) return;
-    fmt::print(stderr, "\r\033[K{}", text);
+    // A longer one would leave its first row behind when it is renewed.
+    fmt::print(stderr, "\r\033[K{}", cut(text, width_of(STDERR_FILENO) - 1));
     open_line_ = true;
   } else {
     if (since < 10 && !last) return;
@@ -86,7 +130,7 @@ void Console::table(const std::vector<std::vector<std::string>>& rows) {
       const std::string pad(width[i] - columns(rows[r][i]), ' ');
       text += (i ? "  " : "") + (i ? pad + rows[r][i] : rows[r][i] + pad);
     }
-    line(r == 0 ? painted(text, "1") : text);
+    print(r == 0 ? painted(text, "1") : text);
   }
 }
 

@@ -22,6 +22,7 @@ class Console {
  public:
   explicit Console(ConsoleOptions options);
 
+  /// On a terminal broken between words.
   void line(const std::string& text = "");
   void heading(const std::string& text);
   void show(const Findings& findings);
@@ -37,6 +38,7 @@ class Console {
   void set_units(const DisplayUnits& units) { options_.units = units; }
 
  private:
+  void print(const std::string& text);
   std::string painted(const std::string& text, const char* code) const;
   ConsoleOptions options_;
   bool terminal_;

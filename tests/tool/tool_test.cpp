@@ -1,6 +1,8 @@
 // The command-line program, as a user meets it.
 #include <gtest/gtest.h>
 
+#include <sstream>
+
 #include <nlohmann/json.hpp>
 
 #include <dunefield/geometry/files/stl.hpp>
@@ -40,6 +42,26 @@ TEST(Tool, TellsOfTheMachineAndHelpsShells) {
   EXPECT_NE(tool("completion fish").out.find("-l view"), std::string::npos);
   EXPECT_EQ(tool("completion csh").exit_code, 1);
   EXPECT_EQ(tool("manual").out.rfind(".TH DUNEFIELD 1", 0), 0u);
+}
+
+TEST(Tool, BreaksLinesBetweenWordsOnANarrowTerminal) {
+  const std::string inspect = "NO_COLOR=1 " + std::string(DUNEFIELD_TOOL) +
+                              " inspect " DUNEFIELD_SOURCE "/demo/marram-dirty.stl";
+  const auto lines_over = [](const std::string& text, std::size_t columns) {
+    std::istringstream in(text);
+    std::string line;
+    int over = 0, found = 0;
+    for (bool table = true; std::getline(in, line);) {
+      table = table && !line.starts_with("size ");
+      if (!table) ++found, over += line.size() > columns + 1;  // it ends with a carriage return
+    }
+    EXPECT_GT(found, 5);
+    return over;
+  };
+  const ProcessResult narrow =
+      shell("script -qec 'stty cols 60; " + inspect + "' /dev/null < /dev/null");
+  EXPECT_EQ(lines_over(narrow.out, 60), 0) << narrow.out;
+  EXPECT_GT(lines_over(shell(inspect).out, 60), 0) << "a file gets whole lines";
 }
 
 TEST(Tool, InspectsTheDemoVan) {

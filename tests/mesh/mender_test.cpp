@@ -1,8 +1,6 @@
 // Bad cells are merged with a neighbour; quality says how bad, how many and where.
 #include <gtest/gtest.h>
 
-#include <array>
-#include <cmath>
 #include <numeric>
 
 #include <dunefield/base/index.hpp>
@@ -58,25 +56,6 @@ TEST(Mender, KeepsDerivedArraysTrue) {
   }
   for (int f = 0; f < m.faces(); ++f)
     EXPECT_LT(norm(m.face_area[at(f)] - again.face_area[at(f)]), 1e-13);
-}
-
-TEST(Mender, MergesACellThatEachOfItsNeighboursDwarfs) {
-  const auto with_middle = [](double size) {
-    VolumeMesh m = structured_mesh(3, 3, 3, [size](const Vec3& a) {
-      const auto place = [&](double x) {
-        return std::array{0.0, 1.0, 1 + size, 2 + size}[at(static_cast<int>(std::lround(3 * x)))];
-      };
-      return Vec3{place(a.x), place(a.y), place(a.z)};
-    });
-    m.derive();
-    return m;
-  };
-  VolumeMesh jump = with_middle(0.4);  // 2.5 times larger neighbours
-  EXPECT_EQ(merge_bad_cells(jump), 0);
-  VolumeMesh dwarf = with_middle(0.3);
-  EXPECT_EQ(merge_bad_cells(dwarf), 1);
-  EXPECT_TRUE(measure_quality(dwarf).sound());
-  EXPECT_EQ(merge_bad_cells(dwarf), 0);
 }
 
 TEST(Mender, LeavesAGoodMeshAlone) {

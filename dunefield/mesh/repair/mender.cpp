@@ -20,10 +20,6 @@ constexpr double least_nearness = 0.055, least_of_volumes = 0.022, least_cosine 
 constexpr int most_rounds = 6;       // bounds the time; what is left then is told as bad cells
 constexpr int least_neighbours = 3;  // with fewer no gradient stands on its own
 constexpr double lonely = 1.5;       // how bad fewer are
-// A wedge in the air that is smaller than each of its neighbours by more than this runs away: what
-// their gradients are off by at its faces is much for so little air. Regular size jumps have 2.6.
-constexpr double dwarfed = 3;
-constexpr double dwarf = 1.0001;  // how bad it is: merged where that makes a good cell
 constexpr double unsound = 1e6;
 
 double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below,
@@ -72,14 +68,15 @@ class Mender {
   /// Merges what can be merged in one go, neighbours of merged cells left alone.
   int sweep() {
     std::vector<int> changed;
-    for (const BadPlace& place : bad_places()) {
+    for (const auto& [bad, f] : bad_faces()) {
+      const int a = m_.cell_below[at(f)], b = f < m_.interior_faces() ? m_.cell_above[at(f)] : a;
       std::pair<int, int> best{-1, -1};
-      double least = place.badness * 0.999;
-      for (const int c : place.cells) {
-        if (c < 0) continue;
+      double least = bad * 0.999;
+      for (const int c : {a, b}) {
+        if (a == b && best.first >= 0) break;
         for (const int other : neighbours(c)) {
           if (taken_[at(c)] || taken_[at(other)]) continue;
-          if (const double score = badness_of_merged(c, other, least); score < least)
+          if (const double score = badness_of_merged(c, other, std::min(least, bad)); score < least)
             least = score, best = {c, other};
         }
       }
@@ -97,37 +94,34 @@ class Mender {
     return static_cast<int>(changed.size());
   }
 
-  struct BadPlace {
-    double badness = 0;
-    std::array<int, 2> cells{-1, -1};  ///< one of them is to be merged; the second may be none
-  };
-
-  /// Among the faces to look at and their cells, worst first; those that are fine are not looked at
-  /// again.
-  std::vector<BadPlace> bad_places() {
+  /// Among the faces to look at, worst first; those that are fine are not looked at again.
+  std::vector<std::pair<double, int>> bad_faces() {
     std::vector<int> asked;
     for (int f = 0; f < m_.faces(); ++f)
       if (look_[at(f)] == ask) asked.push_back(f);
-    std::vector<BadPlace> places(asked.size());
+    std::vector<double> bad(asked.size());
     parallel_for(
-        places.size(), [&](std::size_t i) { places[i] = badness_around(asked[i]); }, 2048);
-    for (std::size_t i = 0; i < places.size(); ++i)
-      if (!(places[i].badness > 1)) look_[at(asked[i])] = leave;
-    std::erase_if(places, [](const BadPlace& p) { return !(p.badness > 1); });
-    std::stable_sort(places.begin(), places.end(),
-                     [](const BadPlace& a, const BadPlace& b) { return a.badness > b.badness; });
-    return places;
-  }
-
-  /// Of a face and of the cells whose first one it is.
-  BadPlace badness_around(int f) const {
-    const int below = m_.cell_below[at(f)],
-              above = f < m_.interior_faces() ? m_.cell_above[at(f)] : -1;
-    BadPlace worst{face_badness(m_, f), {below, above}};
-    for (const int c : {below, above})
-      if (c >= 0 && faces_of(c).front() == f)
-        if (const double alone = badness_alone(c); alone > worst.badness) worst = {alone, {c, -1}};
-    return worst;
+        bad.size(),
+        [&](std::size_t i) {
+          const int f = asked[i];
+          bad[i] = face_badness(m_, f);
+          // A cell with two neighbours has no gradient of its own, whatever its faces are like.
+          for (const int c : {m_.cell_below[at(f)], f < m_.interior_faces() ? m_.cell_above[at(f)]
+                                                                            : m_.cell_below[at(f)]})
+            if (faces_of(c).front() == f && !has_neighbours(c, least_neighbours))
+              bad[i] = std::max(bad[i], lonely);
+        },
+        2048);
+    std::vector<std::pair<double, int>> out;
+    for (std::size_t i = 0; i < bad.size(); ++i) {
+      if (bad[i] > 1)
+        out.push_back({bad[i], asked[i]});
+      else
+        look_[at(asked[i])] = leave;
+    }
+    std::stable_sort(out.begin(), out.end(),
+                     [](const auto& a, const auto& b) { return a.first > b.first; });
+    return out;
   }
 
   std::span<const int> faces_of(int c) const {
@@ -152,14 +146,6 @@ class Mender {
       if (count == enough) return true;
     }
     return false;
-  }
-  /// How bad a cell is whatever its faces are like.
-  double badness_alone(int c) const {
-    const bool small = std::ranges::all_of(faces_of(c), [&](int f) {
-      const int o = other_side(f, c);
-      return o >= 0 && m_.cell_volume[at(o)] > dwarfed * m_.cell_volume[at(c)];
-    });
-    return !has_neighbours(c, least_neighbours) ? lonely : small ? dwarf : 0;
   }
   std::vector<int> neighbours(int c) const {
     std::vector<int> out;

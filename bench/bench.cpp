@@ -138,8 +138,7 @@ void iterate_sst(benchmark::State& state) {
     const FlowMesh share =
         distribute(root ? &mesh.mesh : nullptr, root ? &distance : nullptr, comm);
     FlowSolver solver(share, flow, comm);
-    solver.start();
-    for (int i = 0; i < 10; ++i) solver.iterate();
+    begin(solver);
     constexpr int batch = 20;
     if (root) {
       const StageClock before = solver.state().clock;
@@ -186,8 +185,7 @@ void iterate_sst_apart(benchmark::State& state) {
   const auto program = [&](Communicator& comm) {
     const FlowMesh share = distribute(&mesh.mesh, &distance, comm);
     FlowSolver solver(share, flow, comm);
-    solver.start();
-    for (int i = 0; i < 10; ++i) solver.iterate();
+    begin(solver);
     gate.arrive_and_wait();
     for (;;) {
       gate.arrive_and_wait();

@@ -92,6 +92,7 @@ class FlowSolver {
   /// Where the flow is lost on this rank, if it is.
   std::optional<int> lost_cell() const;
   [[noreturn]] void report_divergence(std::optional<int> cell) const;
+  bool turbulence_is_due() const;
   bool hold_runaways();
 
   const FlowMesh& mesh_;

@@ -43,10 +43,27 @@ void Recombination::begin() {
   if (phase() == Phase::off) counts().phase = Phase::asked_for;
 }
 
+/// What a run goes on from, as one row of numbers.
+std::vector<double> Recombination::numbers() const {
+  std::vector<double> all;
+  SolverState::visit_values(std::as_const(s_), [&](const auto& v) {
+    const auto these = flat(v);
+    all.insert(all.end(), these.begin(), these.end());
+  });
+  return all;
+}
+
+void Recombination::go_back() {
+  const double* from = r_.start.data();
+  SolverState::visit_values(s_, [&](auto& v) {
+    for (double& x : flat(v)) x = *from++;
+  });
+}
+
 void Recombination::give_up() {
   counts() = {Phase::given_up, 0, 0, 0, change()};
   for (auto* v : {&r_.last_f, &r_.changes_f, &r_.changes_g}) *v = {};
-  r_.last_g = {}, r_.gram = {};
+  for (auto* v : {&r_.start, &r_.last_g, &r_.gram}) *v = {};
 }
 
 bool Recombination::after(int iteration) {
@@ -65,7 +82,7 @@ bool Recombination::after(int iteration) {
     }
   }
   take_before();
-  return was_working && phase() == Phase::working;
+  return was_working;
 }
 
 /// All products over ranks in one reduction.
@@ -85,7 +102,10 @@ void Recombination::work_on(const std::vector<float>& f) {
     r_.gram[at(i * most_pairs + newest)] = r_.gram[at(newest * most_pairs + i)] = with_newest[i];
   counts().change = std::sqrt(sums[0] / sums[1]);
   r_.falls.push_back(change());
-  if (hopeless()) return give_up();
+  if (hopeless()) {
+    go_back();
+    return give_up();
+  }
   recombine(factors(with_f));
   keep_turbulence_near_g();
 }
@@ -116,11 +136,7 @@ void Recombination::measure(std::vector<float>& f) const {
 
 void Recombination::begin(const std::vector<float>& f) {
   counts() = {Phase::working, 0, 0, 0, change()};
-  r_.falls = {change()}, r_.last_f = f, r_.last_g.clear();
-  SolverState::visit_values(s_, [&](const auto& v) {
-    const auto numbers = flat(v);
-    r_.last_g.insert(r_.last_g.end(), numbers.begin(), numbers.end());
-  });
+  r_.falls = {change()}, r_.last_f = f, r_.start = r_.last_g = numbers();
   r_.changes_f.resize(most_pairs * f.size());
   r_.changes_g.resize(most_pairs * r_.last_g.size());
   r_.gram.assign(most_pairs * most_pairs, 0.0);

@@ -23,7 +23,8 @@ struct RecombinationState {
   std::vector<double> falls;   ///< change of each ten iterations since work began
   /// Weighted so that their plain product is the sum over cells of V (|u|^2 / U^2 + p^2 / U^4)
   std::vector<float> last_f, changes_f;
-  std::vector<double> last_g;    ///< all that a run goes on from
+  std::vector<double> start;     ///< all that a run goes on from, where work began
+  std::vector<double> last_g;    ///< the same after the last ten iterations
   std::vector<float> changes_g;  ///< as `changes_f`, pair after pair
   std::vector<double> gram;      ///< products of the changes of f
 
@@ -31,7 +32,7 @@ struct RecombinationState {
   template <class State, class Visit>
   static void visit_values(State& s, const Visit& visit) {
     visit(s.counts), visit(s.before), visit(s.falls), visit(s.last_f), visit(s.changes_f);
-    visit(s.last_g), visit(s.changes_g), visit(s.gram);
+    visit(s.start), visit(s.last_g), visit(s.changes_g), visit(s.gram);
   }
 };
 
@@ -41,7 +42,8 @@ struct RecombinationState {
 /// and for the fluxes, which so stay conservative.
 ///
 /// It is for developed flows whose swings are too large for plain means. It is given up, its memory
-/// freed, where f does not fall: then the flow has no steady state within reach.
+/// freed, where f does not fall: then the flow has no steady state within reach, and goes on from
+/// where work began, as if there had been none.
 class Recombination {
  public:
   using Phase = RecombinationState::Phase;
@@ -72,6 +74,8 @@ class Recombination {
   void take_before();
   void work_on(const std::vector<float>& f);
   void begin(const std::vector<float>& f);
+  std::vector<double> numbers() const;
+  void go_back();
   void give_up();
   void add_pair(const std::vector<float>& f);
   std::vector<double> factors(const double* products_with_f) const;

@@ -49,4 +49,20 @@ std::vector<double> round_marks(double least, double most, int wanted) {
   return marks;
 }
 
+int round_bands(double least, double most) {
+  constexpr int usual = 10, fewest = 5, many = 16;
+  const double range = most - least;
+  if (!(range > 0)) return usual;
+  int best = 0;
+  for (const int one : {1, 2, 5})
+    for (double step = one * std::pow(10, std::floor(std::log10(range)) - 2); step < range;
+         step *= 10) {
+      const double steps = range / step;
+      const int n = static_cast<int>(std::lround(steps));
+      if (n < fewest || n > many || std::abs(steps - n) > 1e-6 * n) continue;
+      if (best == 0 || std::abs(n - usual) < std::abs(best - usual)) best = n;
+    }
+  return best > 0 ? best : usual;
+}
+
 }  // namespace dunefield

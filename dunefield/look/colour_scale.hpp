@@ -39,5 +39,7 @@ struct ColourScale {
 
 /// Round numbers inside [least, most], about `wanted` of them.
 std::vector<double> round_marks(double least, double most, int wanted);
+/// So many steps from least to most, about ten, that each is round; ten where none is.
+int round_bands(double least, double most);
 
 }  // namespace dunefield

@@ -41,7 +41,12 @@ std::vector<double> levels_inside(const ColourScale& s, int wanted) {
   return levels;
 }
 
-std::vector<double> edges_of_bands(const ColourScale& s, int bands) {
+int bands_of(const ColourScale& s, int bands) {
+  return bands == round_steps ? round_bands(s.least, s.most) : bands;
+}
+
+std::vector<double> edges_of_bands(const ColourScale& s, int wanted) {
+  const int bands = bands_of(s, wanted);
   std::vector<double> edges;
   for (int i = 1; i < bands; ++i) edges.push_back(s.least + (s.most - s.least) * i / bands);
   return edges;
@@ -100,7 +105,7 @@ Picture& Picture::surface(const SurfaceLook& look) {
   constexpr double seen_through = 0.25;
   for (Sheet& s : sheets)
     s.opacity = contains(look.translucent, s.name) ? seen_through : look.opacity;
-  bands_[look.quantity] = std::max(bands_[look.quantity], look.bands);
+  if (look.bands != 0) bands_[look.quantity] = look.bands;
   add_vehicle_lines(look, sheets);
   for (Sheet& s : sheets) scene_.sheets.push_back(std::move(s));
   vehicle_ = true, ++things_;
@@ -151,6 +156,9 @@ Picture& Picture::slice(const SliceLook& look) {
     const Vec3 off = look.plane.point - region.centre();
     region.include(region.centre() + look.plane.normal * dot(off, look.plane.normal));
   }
+  for (int axis = 0; axis < 3; ++axis)  // how far it reaches across the plane is of no account
+    if (std::abs(look.plane.normal[axis]) > 1 - 1e-9)
+      region.lo[axis] = region.hi[axis] = look.plane.point[axis];
   // a region may be a rectangle on the plane, and a half model's plane lies just beside its own
   region = grown(region, 1e-3 * std::max(0.1, norm(view_->record().vehicle.size())));
   const Sheet whole = cut.sheet(look.quantity, look.as_cells);
@@ -159,11 +167,11 @@ Picture& Picture::slice(const SliceLook& look) {
   if (sheet.triangles.empty())
     throw InputError(sheet.name + " has nothing in the region that is shown",
                      view_->record().run.variant, "move the plane, or give a larger region");
-  bands_[look.quantity] = std::max(bands_[look.quantity], look.bands);
+  if (look.bands != 0) bands_[look.quantity] = look.bands;
   if (look.lines > 0) {
     const ColourScale scale = scale_for(*view_, look.quantity, sheet.values);
-    Bundle lines = level_lines(sheet, look.bands > 0 ? edges_of_bands(scale, look.bands)
-                                                     : levels_inside(scale, look.lines));
+    Bundle lines = level_lines(sheet, look.bands != 0 ? edges_of_bands(scale, look.bands)
+                                                      : levels_inside(scale, look.lines));
     const std::vector<Mark> labels = level_labels(lines, 0.12 * region.size().x);
     if (look.filled)
       for (Strand& one : lines.strands) one.values.clear();
@@ -368,7 +376,8 @@ Scene Picture::scene() const {
     if (!quantity.empty() && !s.scales.count(quantity))
       s.scales[quantity] = scale_for(*view_, quantity, std::move(values));
   for (auto& [quantity, scale] : s.scales)
-    if (const auto b = bands_.find(quantity); b != bands_.end()) scale.bands = b->second;
+    if (const auto b = bands_.find(quantity); b != bands_.end())
+      scale.bands = bands_of(scale, b->second);
   if (things_ == 1 && only_slice_) {  // seen squarely, with the body cut through
     s.flat = true, s.flat_point = only_slice_->point;
     const Vec3& n = only_slice_->normal;

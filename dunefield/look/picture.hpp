@@ -15,12 +15,15 @@
 
 namespace dunefield {
 
+/// For a number of bands: as many as make each step round.
+constexpr int round_steps = -1;
+
 /// The vehicle.
 struct SurfaceLook {
   std::string quantity = "Cp";                         ///< on the wall; empty: plain
   std::vector<std::string> only, hidden, translucent;  ///< parts
   double opacity = 1;
-  int bands = 0, lines = 0;  ///< steps of colour; labelled lines of equal value
+  int bands = 0, lines = 0;  ///< steps of colour (or round_steps); labelled lines of equal value
   bool oil_flow = false, tufts = false, turning_lines = false, stagnation = false;
 };
 

@@ -29,8 +29,7 @@ std::string quantity_left(Words& w, const std::string& otherwise) {
 }
 
 /// "bands" or "bands = 12".
-int steps(Words& w, const char* word) {
-  constexpr int usual = 10;
+int steps(Words& w, const char* word, int usual) {
   return w.flag(word) ? usual : w.count(word, 0, 0, 200);
 }
 
@@ -123,7 +122,7 @@ SurfaceLook surface_look(const std::string& text) {
   s.opacity = w.number("opacity", s.opacity);
   if (!(s.opacity >= 0 && s.opacity <= 1))
     w.fail("the opacity is not from 0 to 1", "write opacity = 0.4");
-  s.bands = steps(w, "bands"), s.lines = steps(w, "lines");
+  s.bands = steps(w, "bands", round_steps), s.lines = steps(w, "lines", 10);
   s.oil_flow = w.flag("oil flow"), s.tufts = w.flag("tufts");
   s.turning_lines = w.flag("separation"), s.stagnation = w.flag("stagnation");
   const bool plain = w.flag("plain");
@@ -137,7 +136,7 @@ SliceLook slice_look(const std::string& text, const Record* record) {
   SliceLook s;
   s.plane = plane_of(w, s.plane);
   s.filled = !w.flag("unfilled");
-  s.bands = steps(w, "bands"), s.lines = steps(w, "lines");
+  s.bands = steps(w, "bands", round_steps), s.lines = steps(w, "lines", 10);
   s.even_arrows = w.flag("even arrows"), s.arrows = w.flag("arrows") || s.even_arrows;
   s.texture = w.flag("texture"), s.outlines = w.flag("outlines"), s.as_cells = w.flag("cells");
   const auto from = w.place("from"), to = w.place("to");

@@ -139,9 +139,6 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
                   const WindowMean& surplus, const AccuracyWanted& accuracy, bool warm) {
   if (h.size() < (warm ? least_window_for(accuracy) : least_from_stream))
     return fmt::format("{} iterations are too few to judge", h.size());
-  if (quantities[0].mean.count < static_cast<int>(least_window_for(accuracy)))
-    return fmt::format("{} iterations since it was tried to bring it to rest are too few to judge",
-                       quantities[0].mean.count);
   for (const Quantity& q : quantities) {
     if (std::abs(q.drift) > q.wanted)
       return fmt::format("{} still drifts: by {:+.4f} over the last {} iterations", q.name, q.drift,
@@ -167,14 +164,19 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
   return {};
 }
 
-/// The rows that means are taken over: behind the start-up, and behind a recombination, whose
-/// iterations are not the flow's own.
-std::span<const HistoryRow> window_of(const std::vector<HistoryRow>& h, std::size_t least,
+/// Without those of a recombination: where it was given up, the flow went on from where it began.
+std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& h) {
+  std::vector<HistoryRow> plain;
+  std::copy_if(h.begin(), h.end(), std::back_inserter(plain),
+               [](const HistoryRow& row) { return !row.recombined; });
+  return plain;
+}
+
+/// The rows that means are taken over: behind the start-up.
+/// @param h without those of a recombination
+std::span<const HistoryRow> window_of(std::span<const HistoryRow> h, std::size_t least,
                                       double& period) {
-  const auto recombined =
-      std::find_if(h.rbegin(), h.rend(), [](const HistoryRow& row) { return row.recombined; });
-  std::span<const HistoryRow> rows(recombined.base(), h.end());
-  if (rows.empty()) rows = std::span(h).last(std::min(h.size(), least));
+  std::span<const HistoryRow> rows = h;
   const auto start_up_of = [&](double (*value)(const HistoryRow&)) {
     return start_up(series(rows, value));
   };
@@ -208,7 +210,8 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
               : all.begin(),
       all.end());
   const bool warm = started_warm || in_time;
-  const std::span<const HistoryRow> rows = window_of(h, least_window_for(accuracy), out.period);
+  const std::vector<HistoryRow> plain = plain_rows(h);
+  const std::span<const HistoryRow> rows = window_of(plain, least_window_for(accuracy), out.period);
   const std::vector<Quantity> q = measured(rows, out.period, accuracy);
   const auto mean = [&](double (*value)(const HistoryRow&)) {
     return mean_of_swings(series(rows, value), out.period);
@@ -232,11 +235,12 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
     return out;
   }
   if (in_time)
-    out.why = doubt(h, q, {}, accuracy, true);
+    out.why = doubt(plain, q, {}, accuracy, true);
   else if (h.back().recombined || still_calms_down(rows, out.cd))
     out.why = "it comes to rest: " + rest.doubt;
   else
-    out.why = doubt(h, q, mean_of_swings(surplus_of(rows, reference), out.period), accuracy, warm);
+    out.why =
+        doubt(plain, q, mean_of_swings(surplus_of(rows, reference), out.period), accuracy, warm);
   if (!out.why.empty()) return out;
   out.status = RunStatus::fluctuating;
   out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);

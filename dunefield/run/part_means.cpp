@@ -27,19 +27,30 @@ void add_up(std::vector<PartMean>& parts, double PartMean::*value, double whole)
   for (PartMean& p : parts) p.*value += (whole - sum) * std::abs(p.*value) / sizes;
 }
 
+/// Numbers of the rows of a history that its means are taken over: at rest the last ones whatever
+/// moved them, else those that were the flow's own. None where the means are not of this history.
+std::vector<std::size_t> rows_of_means(const Record& r) {
+  const std::size_t count = at(std::max(0, r.convergence.cd.count));
+  std::vector<std::size_t> rows;
+  for (std::size_t i = r.history.size(); i-- > 0 && rows.size() < count;)
+    if (r.convergence.status == RunStatus::steady || !r.history[i].recombined) rows.push_back(i);
+  return {rows.rbegin(), rows.rend()};
+}
+
 }  // namespace
 
 std::vector<PartMean> part_means(const Record& record, std::span<const float> history) {
   std::vector<PartMean> means;
   for (const PartLoad& p : record.balance.parts) means.push_back({p.part});
-  const std::size_t row = 2 * means.size(), rows = record.history.size();
-  const auto count = std::min(rows, static_cast<std::size_t>(record.convergence.cd.count));
-  if (count == 0 || history.size() != row * rows) return {};
-  for (std::size_t i = rows - count; i < rows; ++i)
+  const std::size_t row = 2 * means.size();
+  const std::vector<std::size_t> rows = rows_of_means(record);
+  if (rows.empty() || history.size() != row * record.history.size()) return {};
+  const auto count = static_cast<double>(rows.size());
+  for (const std::size_t i : rows)
     for (std::size_t p = 0; p < means.size(); ++p) {
       const float* of_part = &history[i * row + 2 * p];
-      means[p].cd += static_cast<double>(of_part[0]) / static_cast<double>(count);
-      means[p].cl += static_cast<double>(of_part[1]) / static_cast<double>(count);
+      means[p].cd += static_cast<double>(of_part[0]) / count;
+      means[p].cl += static_cast<double>(of_part[1]) / count;
     }
   add_up(means, &PartMean::cd, record.convergence.cd.mean);
   add_up(means, &PartMean::cl, record.convergence.cl.mean);
@@ -51,16 +62,17 @@ std::vector<VehicleMean> vehicle_means(const Record& record,
                                        std::span<const float> history) {
   std::vector<VehicleMean> means;
   const std::vector<PartLoad>& parts = record.balance.parts;
-  const std::size_t row = 2 * parts.size(), rows = record.history.size();
+  const std::size_t row = 2 * parts.size();
   const WindowMean& all = record.convergence.cd;
-  const auto count = std::min(rows, static_cast<std::size_t>(all.count));
-  if (count == 0 || history.size() != row * rows) return {};
+  const std::vector<std::size_t> rows = rows_of_means(record);
+  const std::size_t count = rows.size();
+  if (count == 0 || history.size() != row * record.history.size()) return {};
   for (const VehicleGroup& g : groups) {
     if (!g.present) continue;
     std::vector<double> cd(count), cl(count);
     for (std::size_t p = 0; p < parts.size(); ++p)
       for (std::size_t i = 0; group_of(groups, parts[p].part).name == g.name && i < count; ++i) {
-        const float* of_part = &history[(rows - count + i) * row + 2 * p];
+        const float* of_part = &history[rows[i] * row + 2 * p];
         cd[i] += static_cast<double>(of_part[0]), cl[i] += static_cast<double>(of_part[1]);
       }
     const double to_own = record.reference.frontal_area / g.frontal_area;

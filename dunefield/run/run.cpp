@@ -37,15 +37,16 @@ void add_findings(Record& r, const std::vector<Vec3>& first_order) {
     r.findings.warn(
         fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help",
                     100 * k.backflow_share));
+  const bool too_many = k.first_order_cells > most_first_order * r.quality.cells;
   if (k.first_order_cells > 0) {
-    r.findings.warn(fmt::format(
+    const std::string text = fmt::format(
         "{} of {} cells, beside badly shaped ones, were computed with first order, at {}",
-        k.first_order_cells, r.quality.cells, places(first_order, 0.02 * r.reference.length)));
-    if (k.first_order_cells > most_first_order * r.quality.cells &&
-        r.status != RunStatus::stopped) {
-      r.status = r.convergence.status = RunStatus::not_converged;
-      r.convergence.why = "too many cells were computed with first order";
-    }
+        k.first_order_cells, r.quality.cells, places(first_order, 0.02 * r.reference.length));
+    too_many ? r.findings.warn(text) : r.findings.note(text);
+  }
+  if (too_many && r.status != RunStatus::stopped) {
+    r.status = r.convergence.status = RunStatus::not_converged;
+    r.convergence.why = "too many cells were computed with first order";
   }
   if (r.convergence.why.empty() || r.status == RunStatus::stopped) return;
   const std::string text = std::string(words(r.status)) + ": " + r.convergence.why;

@@ -28,6 +28,11 @@ TEST(Canvas, MarksAreRoundNumbers) {
   EXPECT_EQ(round_marks(0, 1, 5).size(), 6u);
   EXPECT_EQ(round_marks(-1, 1, 4), (std::vector<double>{-1, -0.5, 0, 0.5, 1}));
   EXPECT_EQ(round_marks(3, 3, 4), std::vector<double>{3});
+  EXPECT_EQ(round_bands(-1, 1), 10);
+  EXPECT_EQ(round_bands(0, 1.4), 7) << "steps of 0.2";
+  EXPECT_EQ(round_bands(-0.2, 1), 12) << "of 0.1";
+  EXPECT_EQ(round_bands(0, 0.0317), 10) << "no step is round";
+  EXPECT_EQ(round_bands(3, 3), 10);
 }
 
 TEST(Vtk, SurfaceHoldsThePartsFaces) {

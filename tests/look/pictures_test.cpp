@@ -186,6 +186,10 @@ TEST(Words, SayWhatIsWantedAndRefuseWhatIsNotKnown) {
   EXPECT_EQ(s.quantity, "total Cp");
   EXPECT_EQ(s.bands, 8);
   EXPECT_EQ(slice_look("y = 0, lines", &ball()).lines, 10) << "steps without a number";
+  const Scene banded = Picture(ball()).slice(slice_look("y = 0, bands", &ball())).scene();
+  EXPECT_EQ(banded.scales.at("speed ratio").bands, 7) << "round steps";
+  SliceLook beside = slice_look("z = 0.2 m, from = (-1 m, -1 m, 0), to = (1 m, 1 m, 0)", &ball());
+  EXPECT_NO_THROW(Picture(ball()).slice(beside)) << "how high its rectangle is said to be";
   EXPECT_TRUE(s.arrows);
   EXPECT_EQ(s.region.hi.x, 2);
   EXPECT_EQ(slice_look("= 1 - total_Cp", &ball()).quantity, "= 1 - total_Cp");

@@ -13,14 +13,14 @@ namespace {
 
 // before a mean is believed: of a flow from the stream, of one from another result
 constexpr std::size_t least_from_stream = 150;
-// Six memories: the intervals of shorter windows hold less often than they claim (bench/judging).
-// Where 2 % are enough, as for a sketch, four.
+// Five memories: the intervals of shorter windows hold less often than they claim (bench/judging).
+// Where 2 % are enough, as for a sketch, three.
 constexpr std::size_t least_window = 150, least_rough_window = 100;
 constexpr double rough = 0.02;
 constexpr double residual_drop = 0.2;  // of the largest of the first iterations
-// Iterations that count as one value: 7 to 50 on histories of 1000 and more of the demo vehicles;
+// Iterations that count as one value: 7 to 60 on histories of 1000 and more of the demo vehicles;
 // short ones show less. With it 95 % of intervals hold, or more (bench/judging).
-constexpr double least_memory = 25;
+constexpr double least_memory = 30;
 
 using Series = std::vector<double>;
 
@@ -169,7 +169,7 @@ std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& h) {
   std::vector<HistoryRow> plain;
   std::copy_if(h.begin(), h.end(), std::back_inserter(plain),
                [](const HistoryRow& row) { return !row.recombined; });
-  return plain;
+  return plain.empty() ? h : plain;
 }
 
 /// The rows that means are taken over: behind the start-up.

@@ -69,6 +69,8 @@ TEST(Convergence, WhatARecombinationMovedIsNoMean) {
   auto h = history(400, [](int i) { return i <= 150 ? 0.3 : 0.35; });
   for (int i = 150; i < 400; ++i) h[static_cast<std::size_t>(i)].recombined = true;
   EXPECT_NE(judge(h, reference, {}).why.find("comes to rest"), std::string::npos);
+  const std::vector<HistoryRow> it_alone(h.begin() + 200, h.end());
+  EXPECT_NE(judge(it_alone, reference, {}).why.find("comes to rest"), std::string::npos);
   // Given up, the flow goes on from where that began.
   for (int i = 0; i < 20; ++i) {
     h.push_back(h[149]);

@@ -8,7 +8,6 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/rear_view.hpp>
 #include <dunefield/mesh/section.hpp>
-#include <dunefield/mesh/wheel_boxes.hpp>
 #include <dunefield/run/set_up_checks.hpp>
 
 namespace dunefield {
@@ -147,9 +146,6 @@ MeshOptions RunSetup::mesh_options() const {
   MeshOptions o = dunefield::mesh_options(recipe, vehicles, where, section_chord(*this));
   o.half = tunnel.half, o.road = tunnel.road;
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
-  if (!o.section && recipe.name != "sketch")
-    for (RefinedBox& b : boxes_about(vehicle.wheels, o.surface_size))
-      if (!tunnel.half || b.box.hi.y > 0) o.boxes.push_back(std::move(b));
   for (const AirDevice& d : devices) o.boxes.push_back(box_of(d, o.surface_size));
   for (const Opening& opening : openings) o.layers.without.push_back(opening.part);
   const LayerChoice& l = recipe.layers;

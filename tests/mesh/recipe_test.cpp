@@ -3,7 +3,6 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/mesh/recipe.hpp>
-#include <dunefield/mesh/wheel_boxes.hpp>
 
 namespace dunefield::test {
 namespace {
@@ -78,19 +77,6 @@ TEST(Recipe, ABodyHighInTheAirNeedsNoCellsUnderIt) {
   const Box wing{{-0.25, -1.3, 4}, {0.25, 1.3, 4.1}};
   EXPECT_EQ(mesh_options(recipe("scout"), {wing}, "").boxes.size(), 2u);
   EXPECT_GT(mesh_options(recipe("scout"), {wing}, "").boxes[0].box.lo.z, 3.5);
-}
-
-TEST(Recipe, TheAirAboutCoarseWheelsIsFiner) {
-  Wheel w;
-  w.part = "wheel", w.centre = {1.6, 0.8, 0.32}, w.radius = 0.33, w.width = 0.2;
-  const auto boxes = boxes_about({w}, 0.04);
-  ASSERT_EQ(boxes.size(), 1u);
-  EXPECT_EQ(boxes[0].size, 0.02);
-  EXPECT_EQ(boxes[0].box.lo.z, 0) << "down to the road";
-  for (const Vec3& corner : {Vec3{1.6 - 0.4, 0.65, 0.1}, Vec3{1.6 + 0.4, 0.95, 0.7}})
-    EXPECT_TRUE(boxes[0].box.contains(corner));
-  EXPECT_FALSE(boxes[0].box.contains({1.6, 0.4, 0.3}));
-  EXPECT_TRUE(boxes_about({w}, 0.025).empty()) << "26 leaves across will do";
 }
 
 }  // namespace

@@ -31,10 +31,13 @@ async function until(what: (s: Told) => boolean, why: string): Promise<Told> {
   }
 }
 
+let cellsOfKept = 0;
+
 test("the first try settles and is kept", async () => {
   const s = await until((t) => t.tries.length === 1, "a first try");
   assert.equal(s.tries[0]?.is_reference, true);
   assert.ok((s.present?.CD.mean ?? 0) > 0);
+  cellsOfKept = s.cells;
 });
 
 test("a shape that is saved is meshed and run again, and told against what was kept", async () => {
@@ -46,19 +49,16 @@ test("a shape that is saved is meshed and run again, and told against what was k
   );
   const s = await until((t) => t.tries.length === 2 && t.change !== null, "a second try");
   assert.ok(s.change?.CD?.value !== undefined);
+  assert.notEqual(s.cells, cellsOfKept);
   assert.ok((s.seconds_since_change.picture ?? 99) < 30);
   await page.waitForFunction(() => (window.dunefield?.viewer?.names("vehicle").length ?? 0) > 0);
   assert.ok((await pixels(page)) !== before);
 });
 
 test("discarding goes back to the shape that was kept", async () => {
-  const before = await until(() => true, "a state");
   await page.click("#live-discard");
   const s = await until((t) => t.tries.length === 3, "a third try");
-  assert.ok(
-    Math.abs((s.present?.CD.mean ?? 0) - (before.tries[0]?.figures[0]?.CD.mean ?? 1)) <
-      Math.abs((before.present?.CD.mean ?? 0) - (before.tries[0]?.figures[0]?.CD.mean ?? 1)),
-  );
+  assert.equal(s.cells, cellsOfKept, "its mesh again"); // runs so short end at any drag
 });
 
 test("numbers that the campaign names and the speed are tried and kept", async () => {

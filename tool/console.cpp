@@ -1,7 +1,9 @@
 #include "console.hpp"
 
+#include <algorithm>
 #include <cstdio>
 #include <cstdlib>
+#include <string_view>
 
 #include <fmt/format.h>
 #include <sys/ioctl.h>

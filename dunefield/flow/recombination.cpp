@@ -5,6 +5,7 @@
 #include <cmath>
 #include <numeric>
 #include <span>
+#include <utility>
 
 #include <Eigen/Cholesky>
 
@@ -14,7 +15,7 @@
 namespace dunefield {
 namespace {
 
-// Measured on the demo van (docs/performance.md, "Rest"): six pairs are as good as twenty-four.
+// Measured on the demo van (docs/method.md, "Judging"): six pairs are as good as twenty-four.
 constexpr int most_pairs = 6;
 // of the mean square of the changes of f: pairs that are nearly alike must not be played against
 // each other

@@ -13,8 +13,9 @@ struct AccuracyWanted {
 
 /// `steady` is what has come to rest (rest_of), `fluctuating` what swings about means that are
 /// known. The window of those begins where cutting more of the start-up off would not make the
-/// means more certain (White 1997, marginal standard error), and holds the last 60 iterations at
-/// least, all if there are fewer.
+/// means more certain (White 1997, marginal standard error), and holds the last 150 iterations at
+/// least (100 where 2 % of CD are enough), all if there are fewer; those of a recombination are
+/// left out.
 /// @param warm the run started from another's result: its residual was low from the start, and has
 /// not to fall
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,

@@ -1,6 +1,7 @@
 // States recombined come to rest sooner, at the same place, and go on from a file to the same bits.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include <dunefield/base/index.hpp>

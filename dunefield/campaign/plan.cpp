@@ -1,10 +1,12 @@
 #include <dunefield/campaign/plan.hpp>
 
 #include <algorithm>
+#include <cmath>
 #include <filesystem>
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
@@ -14,13 +16,16 @@ namespace fs = std::filesystem;
 // docs/performance.md: seconds of a core for a cell and iteration, and for a cell of the mesh; peak
 // memory for a cell
 constexpr double iteration_cost = 1.4e-6, meshing_cost = 2.5e-5, memory_cost = 1700;
-// Iterations from the stream, and from another result: of the demo van at the usual accuracy
-// (docs/performance.md)
+// Iterations from the stream, and from another result: the start-up, and as many as a mean takes
+// that swings as the demo van's does (docs/performance.md), the more the less it may be off.
 struct Expected {
   double from_stream, from_another;
 };
-Expected expected(const std::string& recipe) {
-  return recipe == "sketch" ? Expected{150, 100} : Expected{330, 220};
+Expected expected(const RunSetup& setup) {
+  const bool sketch = setup.recipe.name == "sketch";
+  const double start_up = sketch ? 110 : 190, settling = sketch ? 60 : 160;
+  const double mean = 160 * std::pow(0.01 / setup.accuracy().drag, 2);
+  return {start_up + mean, settling + mean};
 }
 
 /// What finished runs of this campaign took.
@@ -52,14 +57,30 @@ double iterations_in_time(const RunSetup& setup) {
   return setup.time_duration() / setup.time_step() * a_step;
 }
 
+/// Cells that each variant will have, as its sizes say; 0 where its mesh is in a file. A setting
+/// hardly changes how many, so that a variant is predicted once, if at all.
+std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vector<char>& wanted) {
+  std::vector<double> cells(setup.variants.size(), 0);
+  parallel_for(
+      cells.size(),
+      [&](std::size_t v) {
+        const RunSetup& of = setup.variants[v];
+        if (wanted[v] && of.mesh_file.empty())
+          cells[v] = predict_cells(of.vehicle.surface, of.tunnel_box(), of.mesh_options());
+      },
+      1);
+  return cells;
+}
+
 }  // namespace
 
 std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& folder, int threads,
                                 const Progress& progress) {
   std::vector<PlannedRun> plan;
   Experience experience;
-  std::vector<double> predicted(setup.variants.size(), 0);
-  for (const MatrixRun& which : setup.matrix()) {
+  const std::vector<MatrixRun> matrix = setup.matrix();
+  std::vector<char> unknown(setup.variants.size(), 0);
+  for (const MatrixRun& which : matrix) {
     progress.check();
     PlannedRun p{setup.variants[which.variant].vehicle.name, which.speed,
                  in_words(setup.settings_of(which)), which.lattice,
@@ -69,18 +90,17 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
       p.to_do = left_to_do(p.folder, setup.run(which));
       if (p.to_do != ToDo::all) p.cells = there->cells, experience.add(*there);
     }
-    // A setting hardly changes how many cells a variant has.
-    const RunSetup& first = setup.variants[which.variant];
-    double& cells = predicted[which.variant];
-    if (!(cells > 0) && first.mesh_file.empty())
-      cells = predict_cells(first.vehicle.surface, first.tunnel_box(), first.mesh_options());
-    if (!(p.cells > 0)) p.cells = cells;
-    p.bytes = memory_cost * p.cells;
+    if (!(p.cells > 0)) unknown[which.variant] = 1;
     if (setup.campaign.time && p.to_do == ToDo::all)
       p.iterations = iterations_in_time(setup.run(which));
     plan.push_back(p);
   }
-  const Expected usual = expected(setup.campaign.recipe.name);
+  const std::vector<double> predicted = predicted_cells(setup, unknown);
+  for (std::size_t r = 0; r < plan.size(); ++r) {
+    if (!(plan[r].cells > 0)) plan[r].cells = predicted[matrix[r].variant];
+    plan[r].bytes = memory_cost * plan[r].cells;
+  }
+  const Expected usual = expected(setup.variants.front());
   std::string meshed;
   for (PlannedRun& p : plan) {
     if (p.to_do == ToDo::nothing || p.to_do == ToDo::readings) continue;

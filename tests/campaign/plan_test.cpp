@@ -1,0 +1,53 @@
+// What a campaign will take, as far as can be told beforehand.
+#include <gtest/gtest.h>
+
+#include <dunefield/base/text_file.hpp>
+#include <dunefield/campaign/plan.hpp>
+#include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/shapes/shapes.hpp>
+#include <tests/support/process.hpp>
+
+namespace dunefield::test {
+namespace {
+
+class Plan : public testing::Test {
+ protected:
+  std::vector<PlannedRun> of(const std::string& accuracy, const std::string& rest = "") {
+    write_stl_ascii(folder_ / "box.stl", rounded_box("box", {{-1, -0.5, 0.2}, {1, 0.5, 1.2}}, 0.1));
+    write_text(folder_ / "c.toml",
+               "[vehicle]\nfiles = [\"box.stl\"]\n[mesh]\nsurface_size = \"200 mm\"\n"
+               "[flow]\niterations = 5000\naccuracy = " +
+                   accuracy + "\n[runs]\nspeeds = [\"10 m/s\", \"20 m/s\"]\n" + rest);
+    return plan_of(prepare(read_campaign(folder_ / "c.toml")), folder_ / "c.runs", 1);
+  }
+  TemporaryFolder folder_;
+};
+
+TEST_F(Plan, ExpectsFourTimesTheIterationsOfAMeanForHalfItsUncertainty) {
+  const auto at_2 = of("0.02"), at_1 = of("0.01"), at_half = of("0.005");
+  ASSERT_EQ(at_1.size(), 2u);
+  for (std::size_t run = 0; run < 2; ++run)
+    EXPECT_NEAR((at_half[run].iterations - at_1[run].iterations) /
+                    (at_1[run].iterations - at_2[run].iterations),
+                4, 1e-9);
+}
+
+TEST_F(Plan, ExpectsLessOfARunThatStartsFromAnother) {
+  const auto plan = of("0.01"), all_from_stream = of("0.01\nstart = \"stream\"");
+  EXPECT_LT(plan[1].iterations, plan[0].iterations);
+  EXPECT_EQ(all_from_stream[1].iterations, plan[0].iterations);
+}
+
+TEST_F(Plan, PredictsEachVariantByItself) {
+  const auto plan = of(
+      "0.01",
+      "[[variant]]\nname = \"as it is\"\n[[variant]]\nname = \"large\"\n"
+      "[[variant.change]]\npart = \"box\"\nscale = 1.5\nabout = [\"0 m\", \"0 m\", \"0.2 m\"]\n");
+  ASSERT_EQ(plan.size(), 4u);
+  EXPECT_EQ(plan[0].cells, plan[1].cells);
+  EXPECT_GT(plan[0].cells, 500);
+  EXPECT_GT(plan[2].cells, 1.5 * plan[0].cells);
+}
+
+}  // namespace
+}  // namespace dunefield::test

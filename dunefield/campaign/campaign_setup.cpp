@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
 #include <set>
 
 #include <fmt/format.h>
@@ -15,6 +16,8 @@
 
 namespace dunefield {
 namespace {
+
+namespace fs = std::filesystem;
 
 std::string key(const Campaign& c, const char* name) { return c.file.string() + " (" + name + ")"; }
 
@@ -283,6 +286,26 @@ bool concerns(const Campaign& c, std::size_t variant, const std::string& key) {
   return true;
 }
 
+/// All files that are not there at once, before time is spent on those that are.
+void check_files(const Campaign& c) {
+  std::vector<fs::path> wanted = c.surfaces;
+  for (const Companion& one : c.companions)
+    wanted.insert(wanted.end(), one.surfaces.begin(), one.surfaces.end());
+  for (const Campaign::Variant& v : c.variants) {
+    wanted.insert(wanted.end(), v.add.begin(), v.add.end());
+    for (const Change& change : v.changes)
+      if (change.kind == Change::Kind::replace) wanted.push_back(change.file);
+    if (!v.mesh.empty()) wanted.push_back(v.mesh);
+  }
+  std::string missing;
+  std::set<fs::path> seen;
+  for (const fs::path& f : wanted)
+    if (!fs::exists(f) && seen.insert(f).second)
+      missing += (missing.empty() ? "" : ", ") + f.string();
+  if (seen.size() > 1) throw InputError("there are no such files", missing, "check the paths");
+  if (!missing.empty()) throw InputError("there is no such file", missing, "check the path");
+}
+
 /// CAD files are cut into facets as finely as the recipe needs them.
 void cut_curves_for_recipe(Campaign& c) {
   c.placing.curves = curves_for(c.recipe.name);
@@ -354,6 +377,7 @@ CampaignSetup prepare(const Campaign& given) {
   s.campaign = given;
   cut_curves_for_recipe(s.campaign);
   const Campaign campaign = s.campaign;
+  check_files(campaign);
   if (campaign.baseline.empty()) s.campaign.baseline = campaign.variants.front().name;
   const Surface base = base_surface(campaign);
   s.shift = common_shift(campaign, base, s.findings);

@@ -79,6 +79,8 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {"[runs]\nspeeds = [\"90 km/h\"]\n", "'vehicle' is missing"},
       {"[vehicle]\nfiles = [\"brick.stl\"]\n" + runs_, "is 1000 m long; give the unit"},
       {"[vehicle]\nfiles = [\"none.stl\"]\n" + runs_, "no such file"},
+      {"[vehicle]\nfiles = [\"no.stl\", \"none.stl\"]\n" + runs_,
+       "none.stl: there are no such files"},
       {vehicle_ + "unit = \"m\"\n" + runs_, "c.toml:4"},
       {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},
       {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n",

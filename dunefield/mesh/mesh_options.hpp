@@ -29,6 +29,8 @@ struct MeshOptions {
   double gap_cells = 0;  ///< leaves across a gap between surfaces; 0: gaps do not count
   /// Of leaves beyond the smallest size in gaps that it would close but these open; 0: none
   int slot_halvings = 0;
+  /// Of the surface size at leading edges of wings; 0: they do not count
+  int leading_halvings = 0;
   double thin_cells = 0;      ///< leaves across thin places of the vehicle; 0: they do not count
   double largest_size = 1.4;  ///< leaf edge far away, m
   double spread = 4;  ///< cells of each size between two doublings, counted from the surface
@@ -79,6 +81,7 @@ inline constexpr auto members_of<MeshOptions> =
                Member{"edge_size_m", &MeshOptions::edge_size},
                Member{"gap_cells", &MeshOptions::gap_cells},
                Member{"slot_halvings", &MeshOptions::slot_halvings},
+               Member{"leading_halvings", &MeshOptions::leading_halvings},
                Member{"thin_cells", &MeshOptions::thin_cells},
                Member{"largest_size_m", &MeshOptions::largest_size},
                Member{"spread", &MeshOptions::spread},

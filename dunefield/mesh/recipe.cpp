@@ -14,13 +14,13 @@ struct Fineness {
   double per_length;  ///< surface leaves along the vehicle
   double cells_per_turn;
   double finer;  ///< the smallest leaves are that much finer than the surface's
-  int slot_halvings;
+  int slot_halvings, leading_halvings;
 };
 // Measured on the demo vehicles (docs/validation.md, "Meshes"; bench/mesh_table).
-constexpr Fineness finenesses[] = {{"sketch", 62, 14, 2, 1},
-                                   {"scout", 130, 20, 2, 1},
-                                   {"standard", 220, 24, 4, 0},
-                                   {"fine", 400, 32, 4, 0}};
+constexpr Fineness finenesses[] = {{"sketch", 62, 14, 2, 1, 0},
+                                   {"scout", 130, 20, 2, 1, 2},
+                                   {"standard", 220, 24, 4, 0, 2},
+                                   {"fine", 400, 32, 4, 0, 2}};
 // Shares of a surface leaf between one lattice and the next: irrational, so that none comes again.
 const Vec3 between_lattices{0.6180339887, 0.4142135624, 0};
 
@@ -58,6 +58,7 @@ MeshOptions mesh_recipe(const std::string& name, const Box& vehicle, const std::
   const Fineness& fineness = fineness_of(name, where);
   MeshOptions o;
   o.cells_per_turn = fineness.cells_per_turn, o.slot_halvings = fineness.slot_halvings;
+  o.leading_halvings = fineness.leading_halvings;
   const double height = vehicle.size().z;
   // A short, tall vehicle (a rider) counts by its height more.
   const double length = std::max(characteristic_length(vehicle), 1.5 * height);
@@ -137,7 +138,7 @@ MeshOptions mesh_options(const Recipe& r, const std::vector<Box>& vehicles,
       *size *= ratio;
     for (auto& b : o.boxes) b.size *= ratio;
   }
-  if (r.smallest_size) o.smallest_size = *r.smallest_size, o.slot_halvings = 0;
+  if (r.smallest_size) o.smallest_size = *r.smallest_size, o.slot_halvings = o.leading_halvings = 0;
   o.edge_size = r.edge_size.value_or(o.edge_size);
   o.cells_per_turn = r.cells_per_turn.value_or(o.cells_per_turn);
   o.gap_cells = r.gap_cells.value_or(o.gap_cells);

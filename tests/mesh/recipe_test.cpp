@@ -50,6 +50,7 @@ TEST(Recipe, WhatIsGivenGoesFirst) {
   const MeshOptions o = of(r);
   EXPECT_EQ(o.smallest_size, 0.003);
   EXPECT_EQ(o.slot_halvings, 0) << "a smallest size that is given is the smallest";
+  EXPECT_EQ(o.leading_halvings, 0);
   EXPECT_EQ(o.edge_size, 0.004);
   EXPECT_EQ(o.cells_per_turn, 50);
   EXPECT_EQ(o.gap_cells, 7);

@@ -2,8 +2,11 @@
 // many cells that makes is foretold.
 #include <gtest/gtest.h>
 
+#include <numbers>
+
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/geometry/shapes/wing.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/octree/sizing.hpp>
 #include <tests/support/surfaces.hpp>
@@ -111,6 +114,39 @@ TEST(Sizing, AThinPlateIsMeshedAtLeastSoFinely) {
   o.thin_cells = 1.5;  // 40 mm / 1.5
   EXPECT_TRUE(too_large(plate, o, {0, 0, 1.02}, 0.05));
   EXPECT_FALSE(too_large(plate, o, {0, 0, 1.02}, 0.025));
+}
+
+/// Leading edge along y at (0, y, 1); its nose has a radius of 16 mm.
+Surface wing() {
+  WingShape shape;
+  shape.section = four_digit_section("0012");
+  shape.leading_edge = {0, 0, 1}, shape.span = 2, shape.root_chord = shape.tip_chord = 1;
+  return make_wing(shape);
+}
+
+TEST(Sizing, LeadingEdgesOfWingsGetFinerLeavesThanAllElse) {
+  const Vec3 nose{0, 0.3, 1}, trailing_edge{1, 0.3, 1};
+  MeshOptions o = options();
+  o.smallest_size = 0.05, o.cells_per_turn = 20;
+  EXPECT_FALSE(too_large(wing(), o, nose, 0.05));
+  o.leading_halvings = 2;
+  EXPECT_TRUE(too_large(wing(), o, nose, 0.05));
+  EXPECT_TRUE(too_large(wing(), o, nose - Vec3{0.06, 0, 0}, 0.05)) << "what lies ahead counts";
+  EXPECT_FALSE(too_large(wing(), o, nose, 0.025));
+  EXPECT_FALSE(too_large(wing(), o, trailing_edge, 0.05));
+  Surface inside_out = wing();
+  for (auto& t : inside_out.triangles) std::swap(t[1], t[2]);
+  EXPECT_TRUE(too_large(inside_out, o, nose, 0.05));
+}
+
+TEST(Sizing, RodsAndWingsAlongTheStreamHaveNoLeadingEdge) {
+  MeshOptions o = options();
+  o.smallest_size = 0.05, o.cells_per_turn = 20, o.leading_halvings = 2;
+  const Surface rod = cylinder("rod", {0.016, -1, 1}, {0.016, 1, 1}, 0.016);
+  EXPECT_FALSE(too_large(rod, o, {0, 0.3, 1}, 0.05));
+  Surface along = wing();
+  rotate(along, {0, 0, 1}, {0, 0, 1}, std::numbers::pi / 2);  // its nose faces -y now
+  EXPECT_FALSE(too_large(along, o, {0.3, 0, 1}, 0.05));
 }
 
 TEST(Sizing, ASheetWithoutThicknessIsMeshedAsFinelyAsAllowed) {

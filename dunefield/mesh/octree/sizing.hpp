@@ -3,7 +3,9 @@
 
 #include <vector>
 
+#include <dunefield/geometry/folds.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
+#include <dunefield/geometry/query/ray_scene.hpp>
 #include <dunefield/mesh/mesh_options.hpp>
 #include <dunefield/mesh/octree/solid_field.hpp>
 
@@ -25,10 +27,13 @@ class Sizing {
     double size, spread;
   };
   void near_parts(const Surface& vehicle);
-  void near_edges(const Surface& vehicle);
-  void in_narrow_places(const Surface& vehicle, const SolidField& solid);
-  void add_groups(const std::vector<Surface>& of_level);
-  /// Halvings of the surface size that a wanted size needs, as far as the smallest size allows.
+  void near_edges(const Surface& vehicle, const std::vector<Fold>& folds);
+  void near_leading_edges(const Surface& vehicle, const std::vector<Fold>& folds,
+                          const RayScene& rays, const SolidField& solid);
+  void in_narrow_places(const Surface& vehicle, const RayScene& rays, const SolidField& solid);
+  void add_groups(const std::vector<Surface>& of_level, double spread);
+  int halvings_to(double size) const;  ///< of the surface size; below 0: a larger one would do
+  /// The same as far as the smallest size allows.
   int level_of(double size) const;
   /// The same for a gap's cells across; the slot halvings more in one that the smallest size may
   /// close but these open.

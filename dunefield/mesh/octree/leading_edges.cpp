@@ -1,0 +1,58 @@
+#include <dunefield/mesh/octree/leading_edges.hpp>
+
+#include <cmath>
+
+#include <dunefield/base/index.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
+
+namespace dunefield {
+namespace {
+
+const Vec3 rearward{1, 0, 0};
+constexpr double facing = 0.6;  // cosine between a nose and the stream
+constexpr double across = 0.7;  // the most of its length that such an edge may run along the stream
+// Radii of the nose: where thickness is measured behind it (a profile 12 % thick, whose nose has
+// 1.6 % of its chord, is four thick there), how thick and how long at least thin shapes are.
+constexpr double behind = 2, half_thickness = 4, depth = 8;
+
+/// Of the curvature that a fold is part of, by the turn from facet to facet.
+double radius_of(const Fold& fold) { return fold.width / (2 * fold.angle); }
+
+bool is_thin(const Vec3& nose, const Vec3& along, double radius, const RayScene& rays,
+             const SolidField& solid) {
+  const Vec3 inner = nose + rearward * (behind * radius);
+  if (!solid.inside(inner, 0)) return false;
+  const Vec3 thick = unit(cross(rearward, along)) * (half_thickness * radius);
+  return rays.blocked(inner, inner + thick) && rays.blocked(inner, inner - thick) &&
+         !rays.blocked(inner, nose + rearward * (depth * radius));
+}
+
+}  // namespace
+
+std::vector<LeadingEdge> leading_edges(const Surface& s, const std::vector<Fold>& folds,
+                                       const RayScene& rays, const SolidField& solid,
+                                       double least_radius, double most_radius) {
+  std::vector<char> found(folds.size(), 0);
+  parallel_for(
+      folds.size(),
+      [&](std::size_t i) {
+        const Fold& fold = folds[i];
+        const double radius = radius_of(fold);
+        if (!(radius >= least_radius && radius <= most_radius)) return;
+        const Vec3 &a = s.points[at(fold.low)], &b = s.points[at(fold.high)], along = unit(b - a);
+        // Which side is out, dirty surfaces do not tell: what lies behind does.
+        if (std::abs(dot(unit(fold.normals[0] + fold.normals[1]), rearward)) < facing ||
+            std::abs(dot(along, rearward)) > across)
+          return;
+        found[i] = is_thin(0.5 * (a + b), along, radius, rays, solid);
+      },
+      256);
+  std::vector<LeadingEdge> edges;
+  for (std::size_t i = 0; i < folds.size(); ++i)
+    if (found[i])
+      edges.push_back(
+          {s.points[at(folds[i].low)], s.points[at(folds[i].high)], radius_of(folds[i])});
+  return edges;
+}
+
+}  // namespace dunefield

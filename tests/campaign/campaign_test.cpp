@@ -232,6 +232,14 @@ TEST(Examples, TheWingComesNearerToTheRoad) {
   EXPECT_NEAR(before, 0.03, 1e-9);
 }
 
+TEST(Examples, TheWingInFreeAirIsReferredToItsOwnArea) {
+  const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/wing.toml"));
+  const RunSetup& wing = s.variants.front();
+  EXPECT_NEAR(wing.reference().frontal_area, 6, 1e-9);
+  EXPECT_NEAR(bounds(wing.vehicle.surface).size().y, 6, 1e-6);
+  EXPECT_GT(wing.mesh_options().leading_halvings, 0);
+}
+
 TEST(Examples, TwoVansShareATunnelThatHoldsTheWidestGap) {
   const CampaignSetup s = prepare(read_campaign(DUNEFIELD_SOURCE "/examples/two-vans.toml"));
   EXPECT_EQ(s.matrix().size(), 4u) << "one alone has no gap";

@@ -137,6 +137,9 @@ TEST(Sizing, LeadingEdgesOfWingsGetFinerLeavesThanAllElse) {
   Surface inside_out = wing();
   for (auto& t : inside_out.triangles) std::swap(t[1], t[2]);
   EXPECT_TRUE(too_large(inside_out, o, nose, 0.05));
+  Surface hidden = wing();
+  append(hidden, rounded_box("box", Box{{-0.5, -1.5, 0.5}, {1.5, 1.5, 1.5}}, 0));
+  EXPECT_FALSE(too_large(hidden, o, nose, 0.05)) << "no air gets there";
 }
 
 TEST(Sizing, RodsAndWingsAlongTheStreamHaveNoLeadingEdge) {

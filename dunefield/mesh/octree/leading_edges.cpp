@@ -20,8 +20,8 @@ double radius_of(const Fold& fold) { return fold.width / (2 * fold.angle); }
 
 bool is_thin(const Vec3& nose, const Vec3& along, double radius, const RayScene& rays,
              const SolidField& solid) {
-  const Vec3 inner = nose + rearward * (behind * radius);
-  if (!solid.inside(inner, 0)) return false;
+  const Vec3 inner = nose + rearward * (behind * radius), ahead = nose - rearward * radius;
+  if (!solid.inside(inner, 0) || solid.inside(ahead, 0)) return false;  // hidden in another part
   const Vec3 thick = unit(cross(rearward, along)) * (half_thickness * radius);
   return rays.blocked(inner, inner + thick) && rays.blocked(inner, inner - thick) &&
          !rays.blocked(inner, nose + rearward * (depth * radius));

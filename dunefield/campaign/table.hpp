@@ -77,16 +77,16 @@ class Table {
   }
   std::vector<double> quantities(const char* key, Dimension dimension) {
     std::vector<double> out;
-    for (const std::string& t : texts(key))
+    for (const std::string& t : texts(key, "write [\"1.2 " + first_unit(dimension) + "\", ...]"))
       out.push_back(positive(key, parse_quantity(t, dimension, where(key)), t));
     return out;
   }
-  std::vector<std::string> texts(const char* key) {
+  std::vector<std::string> texts(const char* key,
+                                 const std::string& advice = "write [\"...\", \"...\"]") {
     std::vector<std::string> out;
     if (const auto* list = typed<toml::array>(key, "a list of texts"))
       for (const auto& node : *list) {
-        if (!node.is_string())
-          fail(key, "has an entry that is not text in quotes", "write [\"...\", \"...\"]");
+        if (!node.is_string()) fail(key, "has an entry that is not text in quotes", advice);
         out.push_back(node.as_string()->get());
       }
     return out;
@@ -147,8 +147,9 @@ class Table {
     return out;
   }
   Vec3 place(const char* key) {
-    const auto t = texts(key);
-    if (t.size() != 3) fail(key, "must be three lengths", "write [\"1 m\", \"0 m\", \"0.5 m\"]");
+    const std::string advice = "write [\"1 m\", \"0 m\", \"0.5 m\"]";
+    const auto t = texts(key, advice);
+    if (t.size() != 3) fail(key, "must be three lengths", advice);
     Vec3 v;
     for (int i = 0; i < 3; ++i) v[i] = parse_quantity(t[at(i)], Dimension::length, where(key));
     return v;

@@ -74,7 +74,7 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
        "c.toml:4: unknown key 'colour' in [vehicle]; known here"},
       {vehicle_ + "[runs]\nspeeds = [\"90 kg\"]\n", "wrong unit"},
       {vehicle_ + "[runs]\nspeeds = [\"-90 km/h\"]\n", "above zero"},
-      {vehicle_ + "[runs]\nspeeds = [90]\n", "not text in quotes"},
+      {vehicle_ + "[runs]\nspeeds = [90]\n", "not text in quotes; write [\"1.2 m/s\", ...]"},
       {vehicle_ + "[runs]\n", "names no speed"},
       {"[runs]\nspeeds = [\"90 km/h\"]\n", "'vehicle' is missing"},
       {"[vehicle]\nfiles = [\"brick.stl\"]\n" + runs_, "is 1000 m long; give the unit"},

@@ -142,7 +142,7 @@ TEST(Sizing, LeadingEdgesOfWingsGetFinerLeavesThanAllElse) {
   EXPECT_FALSE(too_large(hidden, o, nose, 0.05)) << "no air gets there";
 }
 
-TEST(Sizing, RodsAndWingsAlongTheStreamHaveNoLeadingEdge) {
+TEST(Sizing, RodsBlocksAndWingsAlongTheStreamHaveNoLeadingEdge) {
   MeshOptions o = options();
   o.smallest_size = 0.05, o.cells_per_turn = 20, o.leading_halvings = 2;
   const Surface rod = cylinder("rod", {0.016, -1, 1}, {0.016, 1, 1}, 0.016);
@@ -150,6 +150,11 @@ TEST(Sizing, RodsAndWingsAlongTheStreamHaveNoLeadingEdge) {
   Surface along = wing();
   rotate(along, {0, 0, 1}, {0, 0, 1}, std::numbers::pi / 2);  // its nose faces -y now
   EXPECT_FALSE(too_large(along, o, {0.3, 0, 1}, 0.05));
+  const Box tunnel{{-2, -2, 0}, {3, 2, 2.4}};
+  const Surface block = rounded_box("block", Box{{-1, -0.5, 0.2}, {1, 0.5, 1.2}}, 0.1);
+  const double cells = predict_cells(block, tunnel, o);
+  o.leading_halvings = 0;
+  EXPECT_EQ(predict_cells(block, tunnel, o), cells) << "round edges of what is thick";
 }
 
 TEST(Sizing, ASheetWithoutThicknessIsMeshedAsFinelyAsAllowed) {

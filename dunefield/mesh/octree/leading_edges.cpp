@@ -12,18 +12,25 @@ const Vec3 rearward{1, 0, 0};
 constexpr double facing = 0.6;  // cosine between a nose and the stream
 constexpr double across = 0.7;  // the most of its length that such an edge may run along the stream
 // Radii of the nose: where thickness is measured behind it (a profile 12 % thick, whose nose has
-// 1.6 % of its chord, is four thick there), how thick and how long at least thin shapes are.
-constexpr double behind = 2, half_thickness = 4, depth = 8;
+// 1.6 % of its chord, is four thick there), how thick thin shapes are at most, how far they reach
+// to both sides along the edge at least (corners do not), and how far behind it.
+constexpr double behind = 2, half_thickness = 4, half_span = 4, depth = 8;
 
-/// Of the curvature that a fold is part of, by the turn from facet to facet.
-double radius_of(const Fold& fold) { return fold.width / (2 * fold.angle); }
+/// Of the curvature that a fold is part of, by the turn from facet to facet. Between a wide facet
+/// and a narrow one a flat side begins: what is curved there, its other folds tell.
+double radius_of(const Fold& fold) {
+  constexpr double alike = 3;
+  return fold.width < alike * fold.narrower ? fold.width / (2 * fold.angle) : 1e300;
+}
 
 bool is_thin(const Vec3& nose, const Vec3& along, double radius, const RayScene& rays,
              const SolidField& solid) {
   const Vec3 inner = nose + rearward * (behind * radius), ahead = nose - rearward * radius;
   if (!solid.inside(inner, 0) || solid.inside(ahead, 0)) return false;  // hidden in another part
-  const Vec3 thick = unit(cross(rearward, along)) * (half_thickness * radius);
+  const Vec3 thick = unit(cross(rearward, along)) * (half_thickness * radius),
+             wide = along * (half_span * radius);
   return rays.blocked(inner, inner + thick) && rays.blocked(inner, inner - thick) &&
+         !rays.blocked(inner, inner + wide) && !rays.blocked(inner, inner - wide) &&
          !rays.blocked(inner, nose + rearward * (depth * radius));
 }
 

@@ -59,6 +59,8 @@ TEST_F(CampaignFile, AFinerRecipeAsksForMeansKnownBetter) {
   EXPECT_LT(standard.lift, scout.lift);
   EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.002\n").drag, 0.002)
       << "what the file says goes first";
+  EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.01\n").lift, 0.02) << "twice that of drag";
+  EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.01\nlift_accuracy = 0.005\n").lift, 0.005);
 }
 
 TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {

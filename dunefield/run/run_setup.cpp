@@ -176,7 +176,9 @@ ReferenceValues RunSetup::reference() const {
 AccuracyWanted RunSetup::accuracy() const {
   // Asking more of the history than a coarse mesh leaves certain would be waste. Lifts are the sum
   // of large forces up and down, and are known half as well.
-  const double usual = recipe.name == "sketch" ? 0.02 : recipe.name == "scout" ? 0.005 : 0.003,
+  const double usual = recipe.name == "sketch"  ? 0.02
+                       : recipe.name == "scout" ? 0.005
+                                                : 0.003,
                drag = limits.drag_accuracy.value_or(usual);
   return {drag, limits.lift_accuracy.value_or(2 * drag)};
 }

@@ -59,11 +59,13 @@ double iterations_in_time(const RunSetup& setup) {
 
 /// Cells that each variant will have, as its sizes say; 0 where its mesh is in a file. A setting
 /// hardly changes how many, so that a variant is predicted once, if at all.
-std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vector<char>& wanted) {
+std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vector<char>& wanted,
+                                    const Progress& progress) {
   std::vector<double> cells(setup.variants.size(), 0);
   parallel_for(
       cells.size(),
       [&](std::size_t v) {
+        progress.check();
         const RunSetup& of = setup.variants[v];
         if (wanted[v] && of.mesh_file.empty())
           cells[v] = predict_cells(of.vehicle.surface, of.tunnel_box(), of.mesh_options());
@@ -95,7 +97,7 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
       p.iterations = iterations_in_time(setup.run(which));
     plan.push_back(p);
   }
-  const std::vector<double> predicted = predicted_cells(setup, unknown);
+  const std::vector<double> predicted = predicted_cells(setup, unknown, progress);
   for (std::size_t r = 0; r < plan.size(); ++r) {
     if (!(plan[r].cells > 0)) plan[r].cells = predicted[matrix[r].variant];
     plan[r].bytes = memory_cost * plan[r].cells;

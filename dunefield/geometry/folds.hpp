@@ -15,6 +15,10 @@ struct Fold {
   double width;     ///< heights of both facets above the edge together (of all that lie in
                     ///< one plane with them: how a face is cut into facets is chance), m
   double narrower;  ///< the smaller of the two heights, m
+
+  /// Of the curved surface whose facets meet here, m: a facet has its normal half its height away
+  /// from the edge (exactly so for the right-angled halves of a quad).
+  double radius() const { return width / (2 * angle); }
 };
 
 /// All edges with two facets between `least_angle` and `largest_angle` (rad), by their points.

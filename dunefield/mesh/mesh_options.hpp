@@ -29,7 +29,8 @@ struct MeshOptions {
   double gap_cells = 0;  ///< leaves across a gap between surfaces; 0: gaps do not count
   /// Of leaves beyond the smallest size in gaps that it would close but these open; 0: none
   int slot_halvings = 0;
-  /// Of the surface size at leading edges of wings; 0: they do not count
+  /// Of the surface size at leading edges of wings, if there is a smallest size; 0: they do not
+  /// count
   int leading_halvings = 0;
   double thin_cells = 0;      ///< leaves across thin places of the vehicle; 0: they do not count
   double largest_size = 1.4;  ///< leaf edge far away, m

@@ -20,7 +20,7 @@ constexpr double behind = 2, half_thickness = 4, half_span = 4, depth = 8;
 /// and a narrow one a flat side begins: what is curved there, its other folds tell.
 double radius_of(const Fold& fold) {
   constexpr double alike = 3;
-  return fold.width < alike * fold.narrower ? fold.width / (2 * fold.angle) : 1e300;
+  return fold.width < alike * fold.narrower ? fold.radius() : 1e300;
 }
 
 bool is_thin(const Vec3& nose, const Vec3& along, double radius, const RayScene& rays,

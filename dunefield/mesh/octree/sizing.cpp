@@ -83,10 +83,7 @@ void Sizing::near_edges(const Surface& s, const std::vector<Fold>& folds) {
     if (fold.angle > sharp_angle) {
       if (options_.edge_size > 0) size = options_.edge_size;
     } else if (options_.cells_per_turn > 0) {
-      // A facet has the curved surface's normal half its height away from the edge (exactly so for
-      // the right-angled halves of a quad).
-      const double turn_per_length = 2 * fold.angle / fold.width;
-      size = 2 * std::numbers::pi / (turn_per_length * options_.cells_per_turn);
+      size = 2 * std::numbers::pi * fold.radius() / options_.cells_per_turn;
     }
     if (const int level = level_of(size); level > 0)
       add_line(of_level[at(level)], s.points[at(fold.low)], s.points[at(fold.high)]);

@@ -36,6 +36,13 @@ void ConsoleWatcher::begins(const Begin& b) {
                                                  : ""));
 }
 
+void ConsoleWatcher::waits(const std::string& run) {
+  console_.line(
+      fmt::format("waiting    for {}, which another process has in hand: what is left starts from "
+                  "it; Ctrl-C ends the waiting",
+                  run));
+}
+
 void ConsoleWatcher::meshed(const MeshResult& m) {
   show_quality(m, setup_.variants.front(), console_);
 }

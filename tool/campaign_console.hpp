@@ -17,6 +17,7 @@ class ConsoleWatcher : public CampaignWatcher {
  public:
   ConsoleWatcher(const CampaignSetup& setup, Console& console) : setup_(setup), console_(console) {}
   void begins(const Begin& b) override;
+  void waits(const std::string& run) override;
   void meshed(const MeshResult& m) override;
   void iterated(const HistoryRow& h, double left) override;
   void ended(const Figures& f, const Findings& findings,

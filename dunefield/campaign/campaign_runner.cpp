@@ -1,13 +1,18 @@
 #include <dunefield/campaign/campaign_runner.hpp>
 
+#include <algorithm>
+#include <chrono>
 #include <memory>
 #include <optional>
+#include <thread>
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/file_lock.hpp>
+#include <dunefield/base/index.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/running.hpp>
+#include <dunefield/campaign/starts.hpp>
 #include <dunefield/run/hashes.hpp>
 #include <dunefield/run/saved_state.hpp>
 
@@ -18,73 +23,139 @@ namespace fs = std::filesystem;
 
 constexpr char state_ending[] = ".state";
 
+constexpr auto ask_again = std::chrono::milliseconds(500);
+
 /// Goes through the runs one after the other. Members that only the root has are marked.
 class CampaignRun {
  public:
   CampaignRun(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
-              CampaignWatcher& watcher, const Progress& progress)
+              CampaignWatcher& watcher, const Progress& progress,
+              const std::vector<MatrixRun>& matrix)
       : setup_(setup),
         folder_(folder),
         ranks_(ranks),
         watcher_(watcher),
         progress_(progress),
+        matrix_(matrix),
         root_(ranks.is_root()),
-        earlier_(setup.campaign.start_run) {}
+        starts_(setup.campaign.start_earlier ? starts(matrix)
+                                             : std::vector<int>(matrix.size(), from_nothing)),
+        state_(matrix.size(), State::open),
+        figures_(matrix.size()) {}
 
-  CampaignResult all(const std::vector<MatrixRun>& matrix) {
+  CampaignResult all() {
     if (root_) check_writable(folder_);
-    total_ = static_cast<int>(matrix.size());
-    for (const MatrixRun& which : matrix) {
-      one(which);
-      if (result_.stopped) break;
+    while (pass() && wait()) {
     }
+    for (std::optional<Figures>& f : figures_)
+      if (f) result_.runs.push_back(std::move(*f));
+    result_.elsewhere =
+        static_cast<int>(std::count(state_.begin(), state_.end(), State::elsewhere));
     return std::move(result_);
   }
 
  private:
-  void one(const MatrixRun& which) {
+  enum class State {
+    open,
+    waits,      ///< another process has in hand what it starts from
+    elsewhere,  ///< another process has it in hand
+    done,
+    failed
+  };
+
+  /// Each run that is open, in order. True when some have to wait for other processes.
+  bool pass() {
+    for (std::size_t i = 0; i < matrix_.size() && !result_.stopped; ++i)
+      if (state_[i] == State::open || state_[i] == State::waits) state_[i] = one(i);
+    return !result_.stopped &&
+           std::find(state_.begin(), state_.end(), State::waits) != state_.end();
+  }
+
+  /// Until a run that was in other hands is not any more: done, or left behind by a process that
+  /// was killed. False when asked to stop.
+  bool wait() {
+    const auto awaited = std::find(state_.begin(), state_.end(), State::waits) - state_.begin();
+    if (root_)
+      watcher_.waits(run_name(setup_, matrix_[at(in_hand_before(static_cast<int>(awaited)))]));
+    for (bool released = false; !released;) {
+      result_.stopped = ranks_.agreed(progress_.stop());
+      if (result_.stopped) return false;
+      if (root_) std::this_thread::sleep_for(ask_again);
+      for (std::size_t i = 0; i < matrix_.size(); ++i) {
+        if (state_[i] != State::elsewhere) continue;
+        const bool is_free = root_ && FileLock(beside(target(i), ".lock")).held();
+        if (ranks_.agreed(is_free)) state_[i] = State::open, released = true;
+      }
+    }
+    return true;
+  }
+
+  fs::path target(std::size_t i) const { return folder_ / run_name(setup_, matrix_[i]); }
+
+  /// The run that number `i` starts from, or one before it, while another process has it in hand;
+  /// else `from_nothing`.
+  int in_hand_before(int i) const {
+    for (int s = starts_[at(i)]; s >= 0; s = starts_[at(s)]) {
+      if (state_[at(s)] == State::elsewhere) return s;
+      if (state_[at(s)] == State::done) break;
+    }
+    return from_nothing;
+  }
+
+  /// The result that number `i` starts from: of its start, or where that failed of what that would
+  /// have started from.
+  fs::path start_of(std::size_t i) const {
+    for (int s = starts_[i]; s >= 0; s = starts_[at(s)])
+      if (state_[at(s)] == State::done) return target(at(s));
+    return setup_.campaign.start_run;
+  }
+
+  State one(std::size_t i) {
+    const MatrixRun& which = matrix_[i];
     RunSetup setup;
     try {
       setup = setup_.run(which);
     } catch (const InputError& e) {  // of this setting only: the others go on
-      ++number_, ++result_.failures;
-      if (root_) watcher_.failed(e.what());
-      return;
+      return failed(e);
     }
-    const fs::path target = folder_ / run_name(setup_, which);
+    const fs::path folder = target(i);
     std::optional<FileLock> lock;
-    if (root_) lock.emplace(beside(target, ".lock"));
+    if (root_) lock.emplace(beside(folder, ".lock"));
     const bool elsewhere = ranks_.agreed(lock && !lock->held());
-    const ToDo to_do = root_ ? left_to_do(target, setup) : ToDo::all;
+    const ToDo to_do = root_ ? left_to_do(folder, setup) : ToDo::all;
     const bool skip = ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings);
+    if (!elsewhere && !skip && in_hand_before(static_cast<int>(i)) >= 0) return State::waits;
     if (root_)
-      watcher_.begins({++number_, total_, setup.vehicle.name, which.speed, in_words(setup.settings),
-                       which.lattice, to_do == ToDo::nothing, to_do == ToDo::readings, elsewhere});
-    if (elsewhere) {
-      ++result_.elsewhere;
-      return;
-    }
+      watcher_.begins({static_cast<int>(i) + 1, static_cast<int>(matrix_.size()),
+                       setup.vehicle.name, which.speed, in_words(setup.settings), which.lattice,
+                       to_do == ToDo::nothing, to_do == ToDo::readings, elsewhere});
+    if (elsewhere) return State::elsewhere;
     if (skip) {
       if (root_ && to_do == ToDo::readings)
-        for (const std::string& trouble : store_readings(target, setup)) watcher_.warned(trouble);
-      if (root_) result_.runs.push_back(read_figures(target));
-      earlier_ = target;
-      return;
+        for (const std::string& trouble : store_readings(folder, setup)) watcher_.warned(trouble);
+      if (root_) figures_[i] = read_figures(folder);
+      return State::done;
     }
-    if (root_) make_mesh(setup, target);
+    if (root_) make_mesh(setup, folder);
     if (ranks_.agreed(unmeshable_)) {
       ++result_.failures;
-      return;
+      return State::failed;
     }
-    compute(setup, target);
+    return compute(i, setup);
+  }
+
+  State failed(const Error& e) {
+    ++result_.failures;
+    if (root_) watcher_.failed(e.what());
+    return State::failed;
   }
 
   /// The mesh of the variant, which lasts for all its speeds and what does not change it.
-  void make_mesh(const RunSetup& setup, const fs::path& target) {
+  void make_mesh(const RunSetup& setup, const fs::path& folder) {
     const std::string hash = hashes_of(setup).mesh;
     if (mesh_hash_ == hash) return;  // made, or known not to be
     mesh_hash_ = hash, mesh_.reset(), unmeshable_ = false;
-    mesh_ = stored_mesh(target, hash);
+    mesh_ = stored_mesh(folder, hash);
     if (mesh_) return;
     try {
       mesh_ = std::make_shared<const MeshResult>(build_mesh(setup, progress_));
@@ -98,13 +169,13 @@ class CampaignRun {
   }
 
   /// That of an earlier result with the same mesh.
-  static std::shared_ptr<const MeshResult> stored_mesh(const fs::path& target,
+  static std::shared_ptr<const MeshResult> stored_mesh(const fs::path& folder,
                                                        const std::string& hash) {
     std::error_code status;
-    if (!fs::exists(target / record_file::numbers, status)) return nullptr;
+    if (!fs::exists(folder / record_file::numbers, status)) return nullptr;
     try {
-      if (read_figures(target).run.hashes.mesh != hash) return nullptr;
-      const Record record = Record::open(target);
+      if (read_figures(folder).run.hashes.mesh != hash) return nullptr;
+      const Record record = Record::open(folder);
       MeshResult mesh;
       mesh.mesh = *record.mesh, mesh.quality = record.quality, mesh.tunnel = record.tunnel;
       return std::make_shared<const MeshResult>(std::move(mesh));
@@ -113,47 +184,47 @@ class CampaignRun {
     }
   }
 
-  RunOptions options_for(const RunSetup& setup, const fs::path& target) const {
+  RunOptions options_for(std::size_t i, const RunSetup& setup) const {
     RunOptions o;
     o.threads = ranks_.threads, o.processes = ranks_.processes;
-    o.state = beside(target, state_ending), o.earlier_state = target / record_file::state;
+    o.state = beside(target(i), state_ending), o.earlier_state = target(i) / record_file::state;
     o.save_every = setup_.campaign.save_every;
     o.start_from_state = setup_.campaign.start_earlier;
     o.progress = progress_;
-    o.start = [this, &setup](Findings& findings) -> std::optional<Fields> {
-      if (earlier_.empty() || !setup_.campaign.start_earlier) return std::nullopt;
-      return start_from_record(earlier_, mesh_->mesh, setup.tunnel.half, setup.conditions.speed,
+    o.start = [this, i, &setup](Findings& findings) -> std::optional<Fields> {
+      const fs::path from = start_of(i);
+      if (from.empty()) return std::nullopt;
+      return start_from_record(from, mesh_->mesh, setup.tunnel.half, setup.conditions.speed,
                                findings, progress_);
     };
     return o;
   }
 
-  void compute(const RunSetup& setup, const fs::path& target) {
+  State compute(std::size_t i, const RunSetup& setup) {
+    const fs::path folder = target(i);
     Record record;
-    Running running(target, setup, watcher_, root_);
+    Running running(folder, setup, watcher_, root_);
     try {
-      record = run(setup, mesh_, options_for(setup, target), running);
+      record = run(setup, mesh_, options_for(i, setup), running);
     } catch (const FlowError& e) {
-      ++result_.failures;
-      if (root_) watcher_.failed(e.what());
-      return;
+      return failed(e);
     }
     result_.stopped = ranks_.agreed(record.status == RunStatus::stopped);
     if (root_) {
-      for (const std::string& trouble : store_run(target, record, setup.readings))
+      for (const std::string& trouble : store_run(folder, record, setup.readings))
         watcher_.warned(trouble);
-      if (!result_.stopped) keep_state(target), running.reels().put_in_place();
-      result_.runs.push_back(record.figures());
-      watcher_.ended(result_.runs.back(), record.findings, target);
+      if (!result_.stopped) keep_state(folder), running.reels().put_in_place();
+      figures_[i] = record.figures();
+      watcher_.ended(*figures_[i], record.findings, folder);
     }
-    if (!result_.stopped) earlier_ = target;
+    return State::done;
   }
 
   /// The saved state of a run that is done goes into its folder.
-  static void keep_state(const fs::path& target) {
+  static void keep_state(const fs::path& folder) {
     std::error_code gone;
-    fs::rename(beside(target, state_ending), target / record_file::state, gone);
-    fs::remove(state_before(beside(target, state_ending)), gone);
+    fs::rename(beside(folder, state_ending), folder / record_file::state, gone);
+    fs::remove(state_before(beside(folder, state_ending)), gone);
   }
 
   const CampaignSetup& setup_;
@@ -161,12 +232,14 @@ class CampaignRun {
   const Ranks& ranks_;
   CampaignWatcher& watcher_;
   const Progress& progress_;
+  const std::vector<MatrixRun>& matrix_;
   const bool root_;
-  fs::path earlier_;
-  int number_ = 0, total_ = 0;
-  std::shared_ptr<const MeshResult> mesh_;  ///< root
-  std::string mesh_hash_;                   ///< root
-  bool unmeshable_ = false;                 ///< root
+  std::vector<int> starts_;
+  std::vector<State> state_;
+  std::vector<std::optional<Figures>> figures_;  ///< root
+  std::shared_ptr<const MeshResult> mesh_;       ///< root
+  std::string mesh_hash_;                        ///< root
+  bool unmeshable_ = false;                      ///< root
   CampaignResult result_;
 };
 
@@ -174,9 +247,9 @@ class CampaignRun {
 
 CampaignResult run_campaign(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
                             CampaignWatcher& watcher, const Progress& progress,
-                            const std::vector<MatrixRun>& matrix) {
-  return CampaignRun(setup, folder, ranks, watcher, progress)
-      .all(matrix.empty() ? setup.matrix() : matrix);
+                            const std::vector<MatrixRun>& some) {
+  const std::vector<MatrixRun> matrix = some.empty() ? setup.matrix() : some;
+  return CampaignRun(setup, folder, ranks, watcher, progress, matrix).all();
 }
 
 }  // namespace dunefield

@@ -23,6 +23,8 @@ class CampaignWatcher : public RunWatcher {
     bool elsewhere;  ///< another process has it in hand
   };
   virtual void begins(const Begin&) {}
+  /// What is left starts from a run that another process has in hand.
+  virtual void waits(const std::string& run) { (void)run; }
   virtual void meshed(const MeshResult&) {}
   virtual void ended(const Figures&, const Findings&, const std::filesystem::path& folder) {
     (void)folder;
@@ -39,12 +41,12 @@ struct CampaignResult {
   bool stopped = false;
 };
 
-/// Runs what is not yet done below `folder`. A run at the next speed starts from the one before it.
+/// Runs what is not yet done below `folder`. Which run starts from which, `starts` says.
 /// What is read and drawn otherwise than before is made again from the record; with other limits a
 /// run goes on. Collective over MPI ranks; the result is complete on the root only. A mesh or a
 /// flow that cannot be made does not end the other runs. With a `matrix` only its runs. Several
-/// processes may work on one folder: each run is in the hands of one of them, and the lock dies
-/// with it.
+/// processes may work on one folder, to the same bits: each run is in the hands of one of them, and
+/// the lock dies with it; what starts from a run in other hands waits for it.
 /// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder,
                             const Ranks& ranks, CampaignWatcher& watcher,

@@ -60,6 +60,8 @@ TEST(NearestTree, FindsWhatTryingAllFinds) {
       ASSERT_GE(found.triangle, 0);
       EXPECT_NEAR(found.distance, best, 1e-12);
       EXPECT_LT(tree.nearest(p, 0.99 * best).triangle, 0) << "nothing lies within a shorter reach";
+      for (const double reach : {0.5, 1 - 1e-9, 1 + 1e-9, 1.5, 100.0})
+        EXPECT_EQ(tree.within(p, reach * best), reach > 1) << reach << " of the distance";
     }
   }
 }

@@ -193,19 +193,20 @@ class NearestTree::Search {
         best2_(reach * reach),
         bound2_(with_slack(static_cast<float>(std::min(best2_, farthest2)))) {}
 
-  Found run() {
-    stack_[top_++] = {0.0f, static_cast<int>(tree_.level_start_.size()) - 1, 0};
-    while (top_ > 0) {
-      const Entry e = stack_[--top_];
-      if (e.d2 > bound2_) continue;
-      if (e.level < 0)
-        try_group(e.node);
-      else
-        open(e);
-    }
+  Found nearest() {
+    descend(-1);
     settle();
     found_.distance = std::sqrt(best2_);
     return found_;
+  }
+
+  bool any() {
+    // single precision's word, where its rounding cannot matter
+    const auto sure2 = static_cast<float>(std::min(best2_, farthest2)) * (1 - 1e-6f);
+    descend(sure2);
+    if (least_ <= sure2) return true;
+    settle();
+    return found_.triangle >= 0;
   }
 
  private:
@@ -218,6 +219,26 @@ class NearestTree::Search {
     float d2;
     std::size_t triangle;
   };
+
+  /// Looks at all that may hold the nearest point, or until something is surely as near as the
+  /// square root of `enough2`.
+  void descend(float enough2) {
+    stack_[top_++] = {0.0f, static_cast<int>(tree_.level_start_.size()) - 1, 0};
+    while (top_ > 0 && least_ > enough2) {
+      const Entry e = stack_[--top_];
+      if (e.d2 > bound2_) continue;
+      if (e.level < 0)
+        try_group(e.node);
+      else
+        open(e);
+    }
+  }
+
+  /// Something is as near as that, by single precision.
+  void nearer(float d2) {
+    least_ = std::min(least_, with_slack(d2));
+    bound2_ = std::min(bound2_, least_);
+  }
 
   /// What single precision takes for `d2` may be nearer than anything up to this.
   float with_slack(float d2) const {
@@ -247,7 +268,7 @@ class NearestTree::Search {
     const Group& g = tree_.groups_[at(number)];
     const Float8 corner[3] = {g.corner[0] - px_, g.corner[1] - py_, g.corner[2] - pz_};
     const Float8 d2 = to_triangle2(corner, g.ab, g.ac);
-    bound2_ = std::min(bound2_, with_slack(least(d2)));
+    nearer(least(d2));
     for (unsigned lanes = lanes_of(d2 <= bound2_); lanes; lanes &= lanes - 1) {
       const int k = std::countr_zero(lanes);
       const std::size_t i = at(number) * width + at(k);
@@ -273,7 +294,7 @@ class NearestTree::Search {
     // No box is empty: the nearest point is no farther than the farthest corner of any.
     if (in_question_ == 0) {
       const Float8 fu = u + n.half[0], fv = v + n.half[1], fw = w + n.half[2];
-      bound2_ = std::min(bound2_, with_slack(least(fu * fu + fv * fv + fw * fw)));
+      nearer(least(fu * fu + fv * fv + fw * fw));
     }
     const int base = top_;
     for (unsigned lanes = lanes_of(d2 <= bound2_); lanes; lanes &= lanes - 1) {
@@ -301,7 +322,8 @@ class NearestTree::Search {
   const float px_, py_, pz_, tiny_;
   Found found_;
   double best2_;
-  float bound2_;  ///< beyond it nothing is looked at
+  float bound2_;         ///< beyond it nothing is looked at
+  float least_ = 1e38f;  ///< something is surely as near (its square)
   int top_ = 0;
   std::size_t in_question_ = 0;
   Entry stack_[128];
@@ -310,7 +332,11 @@ class NearestTree::Search {
 
 NearestTree::Found NearestTree::nearest(const Vec3& p, double reach) const {
   if (groups_.empty()) return {};
-  return Search(*this, p, reach).run();
+  return Search(*this, p, reach).nearest();
+}
+
+bool NearestTree::within(const Vec3& p, double reach) const {
+  return !groups_.empty() && Search(*this, p, reach).any();
 }
 
 }  // namespace dunefield

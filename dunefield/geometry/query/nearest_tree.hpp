@@ -27,6 +27,8 @@ class NearestTree {
   };
   /// Of several equally near triangles the first.
   Found nearest(const Vec3& p, double reach) const;
+  /// True where `nearest` finds something; sooner, since it need not be the nearest.
+  bool within(const Vec3& p, double reach) const;
 
  private:
   static constexpr int width = 8;

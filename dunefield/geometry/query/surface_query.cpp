@@ -22,6 +22,7 @@ struct SurfaceQuery::State {
   RayScene rays;
   Shells shells;
   std::vector<char> open;             ///< per triangle
+  bool any_open = false;
   std::vector<WindingNumber> closed;  ///< one for each closed shell
   BoxTree closed_boxes;
   std::vector<WindingNumber> torn;  ///< one for each large open shell
@@ -64,6 +65,7 @@ SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& shee
   }
   for (std::size_t t = 0; t < surface.size(); ++t)
     if (s.shells.doubled[t]) s.open[t] = 0;
+  s.any_open = std::find(s.open.begin(), s.open.end(), 1) != s.open.end();
   s.closed_boxes = BoxTree(boxes);
   std::vector<int> all;
   for (const auto& shell : torn_shells(s.surface, s.shells)) {
@@ -87,6 +89,10 @@ std::optional<SurfaceQuery::Hit> SurfaceQuery::nearest(const Vec3& p, double rea
              f.distance, f.triangle};
 }
 
+bool SurfaceQuery::within(const Vec3& p, double reach) const {
+  return state_->tree.within(p, reach);
+}
+
 std::optional<SurfaceQuery::Hit> SurfaceQuery::first_crossing(const Vec3& a, const Vec3& b) const {
   return state_->rays.first_crossing(a, b);
 }
@@ -104,5 +110,6 @@ bool SurfaceQuery::inside(const Vec3& p) const {
 }
 
 bool SurfaceQuery::is_open(int triangle) const { return state_->open[at(triangle)]; }
+bool SurfaceQuery::any_open() const { return state_->any_open; }
 
 }  // namespace dunefield

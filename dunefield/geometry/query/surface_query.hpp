@@ -23,6 +23,8 @@ class SurfaceQuery {
   using Hit = RayScene::Hit;
   /// The nearest surface point within `reach`; none if there is nothing that near.
   std::optional<Hit> nearest(const Vec3& p, double reach) const;
+  /// True where `nearest` finds something; sooner.
+  bool within(const Vec3& p, double reach) const;
   /// The first triangle met on the way from `a` to `b`.
   std::optional<Hit> first_crossing(const Vec3& a, const Vec3& b) const;
   /// True inside the surface, however dirty: doubled facets do not count, facets are turned outward
@@ -32,6 +34,8 @@ class SurfaceQuery {
   /// True if the triangle belongs to a sheet or to a shell with open edges: there may be air on
   /// both its sides.
   bool is_open(int triangle) const;
+  /// True if any triangle is open.
+  bool any_open() const;
   const Surface& surface() const;
   const Shells& shells() const;
 

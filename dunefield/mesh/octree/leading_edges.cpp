@@ -9,7 +9,7 @@ namespace dunefield {
 namespace {
 
 const Vec3 rearward{1, 0, 0};
-constexpr double facing = 0.6;  // cosine between a nose and the stream
+constexpr double upstream = 0.6;  // cosine between a nose and the stream
 constexpr double across = 0.7;  // the most of its length that such an edge may run along the stream
 // Radii of the nose: where thickness is measured behind it (a profile 12 % thick, whose nose has
 // 1.6 % of its chord, is four thick there), how thick thin shapes are at most, how far they reach
@@ -48,7 +48,7 @@ std::vector<LeadingEdge> leading_edges(const Surface& s, const std::vector<Fold>
         if (!(radius >= least_radius && radius <= most_radius)) return;
         const Vec3 &a = s.points[at(fold.low)], &b = s.points[at(fold.high)], along = unit(b - a);
         // Which side is out, dirty surfaces do not tell: what lies behind does.
-        if (std::abs(dot(unit(fold.normals[0] + fold.normals[1]), rearward)) < facing ||
+        if (std::abs(dot(unit(fold.normals[0] + fold.normals[1]), rearward)) < upstream ||
             std::abs(dot(along, rearward)) > across)
           return;
         found[i] = is_thin(0.5 * (a + b), along, radius, rays, solid);

@@ -145,7 +145,7 @@ bool Sizing::too_large(const Vec3& centre, double edge) const {
   const double half_diagonal = 0.5 * std::sqrt(3.0) * edge;
   for (const Group& g : groups_)
     if (edge > g.size * slack &&
-        g.nearest.nearest(centre, half_diagonal + g.spread * (edge - g.size)).triangle >= 0)
+        g.nearest.within(centre, half_diagonal + g.spread * (edge - g.size)))
       return true;
   for (const auto& b : options_.boxes)
     if (edge > b.size * slack &&

@@ -51,13 +51,16 @@ bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hi
 }
 
 bool SolidField::is_sheet(const Vec3& p, double distance) const {
-  for (const SurfaceQuery* query : {&body_, &standing_})
+  for (const SurfaceQuery* query : {&body_, &standing_}) {
+    if (!query->any_open()) continue;
     if (const auto hit = query->nearest(p, distance); hit && is_sheet(*query, *hit, distance))
       return true;
+  }
   return false;
 }
 
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
+  if (!(least_thickness > 0)) return false;
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
   constexpr double behind = 0.05;  // of the thickness: past rounding, short of the next wall
@@ -148,7 +151,7 @@ std::optional<SolidField::Crossing> SolidField::project(const Vec3& p, double re
 }
 
 bool SolidField::surface_near(const Vec3& p, double reach) const {
-  return body_.nearest(p, reach) || standing_.nearest(lifted(p), reach);
+  return body_.within(p, reach) || standing_.within(lifted(p), reach);
 }
 
 }  // namespace dunefield

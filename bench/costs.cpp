@@ -26,13 +26,13 @@ class Costed {
     const CampaignSetup campaign = prepare(read_campaign(file));
     setup_ = campaign.run(campaign.matrix().front());
     mesh_ = build_mesh(setup_);
-    const FlowCase the_case = flow_case(setup_, mesh_.mesh.boundaries);
+    case_ = flow_case(setup_, mesh_.mesh.boundaries);
     std::vector<bool> wall;
-    for (const BoundaryCondition& bc : the_case.conditions)
+    for (const BoundaryCondition& bc : case_.conditions)
       wall.push_back(bc.kind == ConditionKind::wall);
     const std::vector<double> distance = wall_distances(mesh_.mesh, wall);
     share_ = distribute(&mesh_.mesh, &distance, comm);
-    solver_ = std::make_unique<FlowSolver>(share_, flow_case(setup_, share_.boundaries), comm);
+    solver_ = std::make_unique<FlowSolver>(share_, case_, comm);
     solver_->start();
     // layers grow meanwhile, and turbulence comes in each iteration
     constexpr int start_up = 60;
@@ -59,6 +59,7 @@ class Costed {
   Communicator& comm_;
   RunSetup setup_;
   MeshResult mesh_;
+  FlowCase case_;
   FlowMesh share_;
   std::unique_ptr<FlowSolver> solver_;
   double best_ = 1e300;  ///< s for a cell and an iteration

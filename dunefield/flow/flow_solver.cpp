@@ -75,7 +75,10 @@ void FlowSolver::begin_time(double step) {
   state_.time.begin(state_, step);
 }
 
-void FlowSolver::next_moment() { state_.time.shift(state_); }
+void FlowSolver::next_moment() {
+  state_.time.shift(state_);
+  of_moment_ = 0;
+}
 
 SolverState FlowSolver::save() const {
   SolverState out;
@@ -116,7 +119,7 @@ IterationReport FlowSolver::iterate() {
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
   if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_is_due()) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
-  ++iteration_;
+  ++iteration_, ++of_moment_;
   // Air that rushes while a flow begins does so on any cell; only where it does later, the cell is
   // to blame.
   for (const int early : {50, 100})
@@ -149,14 +152,14 @@ IterationReport FlowSolver::iterate() {
 }
 
 /// Turbulence takes steps of pseudo-time so much longer than velocity's that every second iteration
-/// does, once layers have grown, and saves a seventh of the time. The models with epsilon take
-/// short ones; a moment's iterations are too few.
+/// does, once layers have grown, and saves a seventh of the time; so it does within a moment, whose
+/// first iteration has it. The models with epsilon take short ones.
 bool FlowSolver::turbulence_is_due() const {
   constexpr int begun = 50;  // with none profiles need a quarter more iterations
   const TurbulenceModel model = case_.options.turbulence;
   const bool long_steps = is_sst(model) || model == TurbulenceModel::spalart_allmaras;
-  return turbulence_ &&
-         (iteration_ < begun || iteration_ % 2 == 0 || !long_steps || state_.time.active());
+  const int number = state_.time.active() ? of_moment_ : iteration_;
+  return turbulence_ && (iteration_ < begun || number % 2 == 0 || !long_steps);
 }
 
 std::optional<int> FlowSolver::lost_cell() const {

@@ -105,6 +105,7 @@ class FlowSolver {
   std::unique_ptr<Energy> energy_;                   ///< of fast air
   Recombination recombination_;
   int iteration_ = 0;
+  int of_moment_ = 0;  ///< iterations since the last moment, of a flow in time
   bool release_at_start_ = true;
 };
 

@@ -34,6 +34,7 @@ namespace {
 
 // A change of what a program computes from the same input makes its earlier results old.
 constexpr int mesher_version = 6, solver_version = 7, readings_version = 2;
+constexpr int in_time_version = 2;  // of what flows in time have of their own
 
 std::string fingerprint_of(const Surface& s) {
   Hash hash;
@@ -100,29 +101,31 @@ Json flow_json(const RunSetup& s) {
     openings.push_back({{"part", o.part},
                         {"mass_flow_kg_s", o.mass_flow},
                         {"pressure_Pa", o.pressure ? Json(*o.pressure) : Json()}});
-  return {{"solver_version", solver_version},
-          {"speed_m_s", speed},
-          {"yaw_rad", yaw},
-          {"crosswind", crosswind},
-          {"air", to_json(air)},
-          {"road", rolling_road ? "rolling" : "fixed"},
-          {"road_speed_m_s", rolling_road ? road_speed.value_or(speed) : 0},
-          {"fast_air", fast ? to_json(*fast) : Json()},
-          {"wall_temperature_K", to_json(wall_temperature)},
-          {"wall_heat_W_m2", to_json(wall_heat)},
-          {"total_K_Pa", total ? Json({total->temperature, total->pressure}) : Json()},
-          {"belts", moving},
-          {"boundary_layer_from_m", boundary_layer_from ? Json(*boundary_layer_from) : Json()},
-          {"wheels_turn", wheels_turn},
-          {"wheels", wheels_json(s)},
-          {"roughness_m", to_json(roughness)},
-          {"devices", devices},
-          {"openings", openings},
-          {"time_step_s", s.time_step()},
-          {"time_iterations", s.time ? s.time->iterations : 0},
-          {"time_fall", s.time ? s.time->fall : 0},
-          {"reference", {{"area_m2", r.frontal_area}, {"length_m", r.length}}},
-          {"options", to_json(s.flow)}};
+  Json j = {{"solver_version", solver_version},
+            {"speed_m_s", speed},
+            {"yaw_rad", yaw},
+            {"crosswind", crosswind},
+            {"air", to_json(air)},
+            {"road", rolling_road ? "rolling" : "fixed"},
+            {"road_speed_m_s", rolling_road ? road_speed.value_or(speed) : 0},
+            {"fast_air", fast ? to_json(*fast) : Json()},
+            {"wall_temperature_K", to_json(wall_temperature)},
+            {"wall_heat_W_m2", to_json(wall_heat)},
+            {"total_K_Pa", total ? Json({total->temperature, total->pressure}) : Json()},
+            {"belts", moving},
+            {"boundary_layer_from_m", boundary_layer_from ? Json(*boundary_layer_from) : Json()},
+            {"wheels_turn", wheels_turn},
+            {"wheels", wheels_json(s)},
+            {"roughness_m", to_json(roughness)},
+            {"devices", devices},
+            {"openings", openings},
+            {"time_step_s", s.time_step()},
+            {"time_iterations", s.time ? s.time->iterations : 0},
+            {"time_fall", s.time ? s.time->fall : 0},
+            {"reference", {{"area_m2", r.frontal_area}, {"length_m", r.length}}},
+            {"options", to_json(s.flow)}};
+  if (s.time) j["in_time_version"] = in_time_version;
+  return j;
 }
 
 Json readings_json(const RunSetup& s) {

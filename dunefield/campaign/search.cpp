@@ -60,12 +60,10 @@ Eigen::VectorXd as_vector(const std::vector<double>& x) {
   return Eigen::Map<const Eigen::VectorXd>(x.data(), static_cast<Eigen::Index>(x.size()));
 }
 
-/// Whether a run's own result leaves it open. What the others say of its place may smooth over what
-/// it has measured itself.
-bool may_keep_limits(const Search::Tried& t) {
-  constexpr double deviations = 2;
-  return std::all_of(t.limits.begin(), t.limits.end(),
-                     [](const Noisy& v) { return v.value <= deviations * v.deviation; });
+/// By the run's own result. What the others say of its place may smooth over what it has measured
+/// itself.
+bool keeps_limits(const Search::Tried& t) {
+  return std::all_of(t.limits.begin(), t.limits.end(), [](const Noisy& v) { return v.value <= 0; });
 }
 
 Model model_of(const std::vector<Search::Tried>& tried, std::size_t limits) {
@@ -88,7 +86,7 @@ Model model_of(const std::vector<Search::Tried>& tried, std::size_t limits) {
   }
   m.best = std::numeric_limits<double>::infinity();
   for (Eigen::Index i = 0; i < n; ++i)
-    if (m.chance(points.col(i)) >= 0.5 && may_keep_limits(*done[static_cast<std::size_t>(i)]))
+    if (m.chance(points.col(i)) >= 0.5 && keeps_limits(*done[static_cast<std::size_t>(i)]))
       m.any_within = true, m.best = std::min(m.best, m.figures[0].at(points.col(i)).mean);
   return m;
 }
@@ -173,7 +171,7 @@ std::optional<Search::Best> Search::best() const {
     const Eigen::VectorXd x = as_vector(tried_[i].point);
     const Surrogate::Guess g = m.figures[0].at(x);
     const double chance = m.chance(x);
-    const bool within = chance >= 0.5 && may_keep_limits(tried_[i]);
+    const bool within = chance >= 0.5 && keeps_limits(tried_[i]);
     if (best_chance < 0 || (within && (!best.within_limits || g.mean < best.value)) ||
         (!within && !best.within_limits && chance > best_chance))
       best = {i, g.mean, g.deviation, within}, best_chance = chance;

@@ -35,8 +35,8 @@ class Search {
     double value = 0, deviation = 0;  ///< of the surrogate there: all runs speak in it
     bool within_limits = false;       ///< likelier than not
   };
-  /// The least goal among the runs that are likely to keep the limits, by all runs and not against
-  /// their own result; without any of them the run that is likeliest to.
+  /// The least goal among the runs that keep the limits by their own result, and likely by all
+  /// runs; without any of them the run that is likeliest to.
   std::optional<Best> best() const;
   const std::vector<Tried>& tried() const { return tried_; }
   const std::string& why() const { return why_; }

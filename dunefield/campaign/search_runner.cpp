@@ -13,28 +13,28 @@ namespace {
 
 constexpr double interval_over_deviation = 1.96;  // of 95 %
 
-/// The noise of a figure that the search has to see through: of the history, and of where the cells
+/// With intervals of all that the search has to see through: of the history, and of where the cells
 /// happen to lie.
-Noisy noisy(const Figures& run, const Formula& formula, const std::string& where) {
-  Figures f = run;
-  const PairedScatter s = paired_scatter(run.run);
-  const auto widen = [&](WindowMean& w, double deviation) {
+Figures with_scatter(Figures f) {
+  const PairedScatter s = paired_scatter(f.run);
+  const auto widen = [](WindowMean& w, double deviation) {
     w.half_interval = std::hypot(w.half_interval, interval_over_deviation * deviation);
   };
   widen(f.cd, s.drag * std::abs(f.cd.mean)), widen(f.clf, s.clf), widen(f.clr, s.clr);
-  const DerivedFigure d = derived(f, formula, where);
-  return {d.value, d.half_interval / interval_over_deviation};
+  return f;
 }
 
-Search::Tried tried(const SearchTask& task, const SearchRun& run, std::vector<double> point,
-                    const std::string& where) {
+Noisy noisy(const DerivedFigure& d) { return {d.value, d.half_interval / interval_over_deviation}; }
+
+Search::Tried tried(const SearchTask& task, const SearchRun& run, std::vector<double> point) {
   Search::Tried t;
   t.point = std::move(point), t.failed = run.failed;
   if (run.failed) return t;
-  t.goal = noisy(run.figures, task.goal, where);
+  t.goal = noisy(run.goal);
   if (task.most) t.goal.value = -t.goal.value;
-  for (const SearchLimit& l : task.limits) {
-    Noisy n = noisy(run.figures, l.figure, where);
+  for (std::size_t i = 0; i < task.limits.size(); ++i) {
+    const SearchLimit& l = task.limits[i];
+    Noisy n = noisy(run.limits[i]);
     n.value = l.most ? n.value - l.value : l.value - n.value;
     t.limits.push_back(n);
   }
@@ -97,16 +97,17 @@ SearchResult run_search(const CampaignSetup& given, const std::filesystem::path&
     run.failed = ranks.agreed(one.failures > 0);
     if (!run.failed) {  // read by all ranks, so that they ask alike
       run.figures = read_figures(folder / run_name(setup, which));
-      run.goal = derived(run.figures, task.goal, where);
+      const Figures uncertain = with_scatter(run.figures);
+      run.goal = derived(uncertain, task.goal, where);
       run.within_limits = true;
       for (const SearchLimit& l : task.limits) {
-        run.limits.push_back(derived(run.figures, l.figure, where));
+        run.limits.push_back(derived(uncertain, l.figure, where));
         const double v = run.limits.back().value;
         run.within_limits = run.within_limits && (l.most ? v <= l.value : v >= l.value);
       }
       c.start_run = folder / run_name(setup, which);
     }
-    search.tell(tried(task, run, point, where));
+    search.tell(tried(task, run, point));
   }
   if (result.why.empty()) result.why = search.why();
   result.best = search.best();

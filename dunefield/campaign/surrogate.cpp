@@ -72,10 +72,14 @@ Eigen::MatrixXd Surrogate::covariance(const Eigen::VectorXd& logs) const {
 double Surrogate::fit(const Eigen::VectorXd& logs) {
   factor_.compute(covariance(logs));
   if (factor_.info() != Eigen::Success) return 1e12;
-  weights_ = factor_.solve(values_);
+  const Eigen::VectorXd ones = Eigen::VectorXd::Ones(values_.size());
+  share_of_level_ = factor_.solve(ones);
+  level_ = share_of_level_.dot(values_) / share_of_level_.sum();
+  const Eigen::VectorXd about_level = values_ - level_ * ones;
+  weights_ = factor_.solve(about_level);
   const double determinant = 2 * factor_.matrixLLT().diagonal().array().log().sum();
   const double wished = (logs.array() - std::log(0.5)).head(points_.rows()).square().sum() / 2;
-  return 0.5 * (values_.dot(weights_) + determinant) + 0.5 * wished;
+  return 0.5 * (about_level.dot(weights_) + determinant) + 0.5 * wished;
 }
 
 Surrogate::Guess Surrogate::at(const Eigen::VectorXd& point) const {
@@ -86,8 +90,10 @@ Surrogate::Guess Surrogate::at(const Eigen::VectorXd& point) const {
   for (Eigen::Index i = 0; i < points_.cols(); ++i)
     k[i] = height * matern(((points_.col(i) - point).array() * inverse).matrix().norm());
   const Eigen::VectorXd half = factor_.matrixL().solve(k);
-  return {middle_ + spread_ * k.dot(weights_),
-          spread_ * std::sqrt(std::max(0.0, height - half.squaredNorm()))};
+  const double by_level = 1 - k.dot(share_of_level_),
+               of_level = by_level * by_level / share_of_level_.sum();
+  return {middle_ + spread_ * (level_ + k.dot(weights_)),
+          spread_ * std::sqrt(std::max(0.0, height - half.squaredNorm()) + of_level)};
 }
 
 }  // namespace dunefield

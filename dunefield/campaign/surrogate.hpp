@@ -1,5 +1,6 @@
 // A smooth guess of a figure between runs, with what it does not know: a Gaussian process whose
-// noise is each run's own (Rasmussen 2004).
+// noise is each run's own (Rasmussen 2004), about a level that the runs tell no better than they
+// can (ordinary kriging, Matheron 1963).
 #pragma once
 
 #include <Eigen/Dense>
@@ -28,7 +29,9 @@ class Surrogate {
   Eigen::MatrixXd points_;
   Eigen::VectorXd values_, variances_;  ///< about zero, of spread one
   double middle_ = 0, spread_ = 1;
-  Eigen::VectorXd logs_;  ///< of lengths, and of the height
+  Eigen::VectorXd share_of_level_;  ///< covariances' inverse times ones
+  double level_ = 0;                ///< of `values_`, by least squares
+  Eigen::VectorXd logs_;            ///< of lengths, and of the height
   Eigen::LLT<Eigen::MatrixXd> factor_;
   Eigen::VectorXd weights_;
 };

@@ -67,6 +67,15 @@ TEST(Search, TheBestIsNoRunWhoseOwnResultBreaksALimit) {
   EXPECT_NE(best.run, 4u);
 }
 
+TEST(Search, WhereNothingShowsThroughTheNoiseTheBestIsNoSurerThanTheMeanOfAll) {
+  std::mt19937 random(8);
+  std::normal_distribution<double> error(0, 1);
+  Search search(2, 0, 10);
+  while (const auto x = search.next()) search.tell({*x, false, {error(random), 1.0}, {}});
+  const Search::Best best = search.best().value();
+  EXPECT_GT(best.deviation, 0.8 / std::sqrt(static_cast<double>(search.tried().size())));
+}
+
 TEST(Search, StopsWhenTheNextGainIsHiddenByTheNoiseAndSaysSo) {
   const Found f = search_bowl(2, 0.1, 200, 5);
   EXPECT_LT(f.runs, 100u);

@@ -22,7 +22,6 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr char state_ending[] = ".state";
-
 constexpr auto ask_again = std::chrono::milliseconds(500);
 
 /// Goes through the runs one after the other. Members that only the root has are marked.
@@ -45,8 +44,11 @@ class CampaignRun {
 
   CampaignResult all() {
     if (root_) check_writable(folder_);
-    while (pass() && wait()) {
-    }
+    do {
+      for (std::size_t i = 0; i < matrix_.size() && !result_.stopped; ++i)
+        if (state_[i] == State::open || state_[i] == State::waits) state_[i] = one(i);
+      if (!result_.stopped) wait();
+    } while (!result_.stopped && reopened());
     for (std::optional<Figures>& f : figures_)
       if (f) result_.runs.push_back(std::move(*f));
     result_.elsewhere =
@@ -63,32 +65,31 @@ class CampaignRun {
     failed
   };
 
-  /// Each run that is open, in order. True when some have to wait for other processes.
-  bool pass() {
-    for (std::size_t i = 0; i < matrix_.size() && !result_.stopped; ++i)
-      if (state_[i] == State::open || state_[i] == State::waits) state_[i] = one(i);
-    return !result_.stopped &&
-           std::find(state_.begin(), state_.end(), State::waits) != state_.end();
+  /// Where runs wait for others in other hands: until one of those is free again, or the user has
+  /// enough.
+  void wait() {
+    std::vector<std::size_t> awaited;
+    for (std::size_t i = 0; i < matrix_.size(); ++i)
+      if (state_[i] == State::waits) awaited.push_back(at(in_hand_before(static_cast<int>(i))));
+    if (awaited.empty()) return;
+    if (root_) watcher_.waits(run_name(setup_, matrix_[awaited.front()]));
+    const auto is_free = [this](std::size_t i) { return free_again(i); };
+    while (!(result_.stopped = ranks_.agreed(progress_.stop())) &&
+           ranks_.agreed(root_ && std::none_of(awaited.begin(), awaited.end(), is_free)))
+      if (root_) std::this_thread::sleep_for(ask_again);
   }
 
-  /// Until a run that was in other hands is not any more: done, or left behind by a process that
-  /// was killed. False when asked to stop.
-  bool wait() {
-    const auto awaited = std::find(state_.begin(), state_.end(), State::waits) - state_.begin();
-    if (root_)
-      watcher_.waits(run_name(setup_, matrix_[at(in_hand_before(static_cast<int>(awaited)))]));
-    for (bool released = false; !released;) {
-      result_.stopped = ranks_.agreed(progress_.stop());
-      if (result_.stopped) return false;
-      if (root_) std::this_thread::sleep_for(ask_again);
-      for (std::size_t i = 0; i < matrix_.size(); ++i) {
-        if (state_[i] != State::elsewhere) continue;
-        const bool is_free = root_ && FileLock(beside(target(i), ".lock")).held();
-        if (ranks_.agreed(is_free)) state_[i] = State::open, released = true;
-      }
-    }
-    return true;
+  /// Of what was in other hands that which is not any more: done meanwhile, or left behind by a
+  /// process that was killed. True if there is any.
+  bool reopened() {
+    bool any = false;
+    for (std::size_t i = 0; i < matrix_.size(); ++i)
+      if (state_[i] == State::elsewhere && ranks_.agreed(root_ && free_again(i)))
+        state_[i] = State::open, any = true;
+    return any;
   }
+
+  bool free_again(std::size_t i) const { return FileLock(beside(target(i), ".lock")).held(); }
 
   fs::path target(std::size_t i) const { return folder_ / run_name(setup_, matrix_[i]); }
 

@@ -170,6 +170,19 @@ TEST_F(Van, HalfScoutMeshMeetsItsFigures) {
   EXPECT_NEAR(displaced(mesh()) / (inside * step * step * step), 1, 0.01);
 }
 
+TEST_F(Van, NoSliverOfFewFacesStandsBesideAFarLargerCell) {
+  const VolumeMesh& m = mesh().mesh;
+  const CellFaces faces = faces_of_cells(m);
+  int slivers = 0;
+  for (int f = 0; f < m.interior_faces(); ++f) {
+    int small = m.cell_below[at(f)], large = m.cell_above[at(f)];
+    if (m.cell_volume[at(small)] > m.cell_volume[at(large)]) std::swap(small, large);
+    const int sides = faces.start[at(small) + 1] - faces.start[at(small)];
+    slivers += sides <= 5 && m.cell_volume[at(small)] < 0.09 * m.cell_volume[at(large)];
+  }
+  EXPECT_LE(slivers, 20) << "what no merger makes better; there were over 400";
+}
+
 TEST_F(Van, SidesAreSmooth) {
   // Folds in the skin above the wheel houses must not pass for thin plates: the side keeps its
   // leaning plane.

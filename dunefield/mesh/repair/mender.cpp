@@ -21,6 +21,10 @@ constexpr int most_rounds = 6;       // bounds the time; what is left then is to
 constexpr int least_neighbours = 3;  // with fewer no gradient stands on its own
 constexpr double lonely = 1.5;       // how bad fewer are
 constexpr double unsound = 1e6;
+// A wedge or a tetrahedron beside a cell of more than eleven times its volume: of all cells of a
+// van at `scout`, those on which velocity ran away were such.
+constexpr std::size_t few_faces = 5;
+constexpr double least_of_few = 0.09;  // of volumes
 
 double badness(const Vec3& area, const Vec3& middle, const CellMeasure& below,
                const CellMeasure* above, double wall_cosine = least_wall_cosine) {
@@ -104,7 +108,7 @@ class Mender {
         bad.size(),
         [&](std::size_t i) {
           const int f = asked[i];
-          bad[i] = face_badness(m_, f);
+          bad[i] = std::max(face_badness(m_, f), sliver_badness(f));
           // A cell with two neighbours has no gradient of its own, whatever its faces are like.
           for (const int c : {m_.cell_below[at(f)], f < m_.interior_faces() ? m_.cell_above[at(f)]
                                                                             : m_.cell_below[at(f)]})
@@ -122,6 +126,16 @@ class Mender {
     std::stable_sort(out.begin(), out.end(),
                      [](const auto& a, const auto& b) { return a.first > b.first; });
     return out;
+  }
+
+  /// Of a face between a cell with few faces and a larger one.
+  double sliver_badness(int f) const {
+    if (f >= m_.interior_faces()) return 0;
+    const auto [small, large] =
+        std::minmax(m_.cell_below[at(f)], m_.cell_above[at(f)],
+                    [this](int a, int b) { return m_.cell_volume[at(a)] < m_.cell_volume[at(b)]; });
+    if (faces_of(small).size() > few_faces) return 0;
+    return least_of_few * m_.cell_volume[at(large)] / m_.cell_volume[at(small)];
   }
 
   std::span<const int> faces_of(int c) const {

@@ -128,13 +128,15 @@ class Mender {
     return out;
   }
 
-  /// Of a face between a cell with few faces and a larger one.
+  /// Of a face between a cell with few faces, none of them a wall, and a larger one. (Cells at
+  /// walls would take edges of the surface away.)
   double sliver_badness(int f) const {
     if (f >= m_.interior_faces()) return 0;
     const auto [small, large] =
         std::minmax(m_.cell_below[at(f)], m_.cell_above[at(f)],
                     [this](int a, int b) { return m_.cell_volume[at(a)] < m_.cell_volume[at(b)]; });
-    if (faces_of(small).size() > few_faces) return 0;
+    const auto faces = faces_of(small);
+    if (faces.size() > few_faces || faces.back() >= m_.interior_faces()) return 0;
     return least_of_few * m_.cell_volume[at(large)] / m_.cell_volume[at(small)];
   }
 

@@ -21,7 +21,7 @@ struct SurfaceQuery::State {
   NearestTree tree;
   RayScene rays;
   Shells shells;
-  std::vector<char> open;             ///< per triangle
+  std::vector<char> open;  ///< per triangle
   bool any_open = false;
   std::vector<WindingNumber> closed;  ///< one for each closed shell
   BoxTree closed_boxes;

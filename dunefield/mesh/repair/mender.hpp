@@ -7,8 +7,9 @@
 namespace dunefield {
 
 /// Merges cells until no face is beyond the limits of `MeshQuality::good` and no sliver with few
-/// faces stands beside a far larger cell, or nothing helps any more. Whatever is merged stays closed, and every face pyramid positive. Points and walls stay as
-/// they are. Derived arrays must be filled, and are kept up.
+/// faces stands beside a far larger cell, or nothing helps any more. Whatever is merged stays
+/// closed, and every face pyramid positive. Points and walls stay as they are. Derived arrays must
+/// be filled, and are kept up.
 /// @return cells that vanished
 int merge_bad_cells(VolumeMesh& mesh);
 

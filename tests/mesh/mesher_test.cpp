@@ -181,7 +181,7 @@ TEST_F(Van, NoSliverOfFewFacesStandsBesideAFarLargerCell) {
     const bool at_wall = faces.face[at(faces.start[at(small) + 1] - 1)] >= m.interior_faces();
     slivers += sides <= 5 && !at_wall && m.cell_volume[at(small)] < 0.09 * m.cell_volume[at(large)];
   }
-  EXPECT_LE(slivers, 20) << "what no merger makes better; there were over 400";
+  EXPECT_LE(slivers, 20) << "what no merger makes better";
 }
 
 TEST_F(Van, SidesAreSmooth) {

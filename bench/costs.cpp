@@ -27,10 +27,7 @@ class Costed {
     setup_ = campaign.run(campaign.matrix().front());
     mesh_ = build_mesh(setup_);
     case_ = flow_case(setup_, mesh_.mesh.boundaries);
-    std::vector<bool> wall;
-    for (const BoundaryCondition& bc : case_.conditions)
-      wall.push_back(bc.kind == ConditionKind::wall);
-    const std::vector<double> distance = wall_distances(mesh_.mesh, wall);
+    const std::vector<double> distance = wall_distances(mesh_.mesh, case_.conditions);
     share_ = distribute(&mesh_.mesh, &distance, comm);
     solver_ = std::make_unique<FlowSolver>(share_, case_, comm);
     solver_->start();

@@ -71,6 +71,12 @@ std::string Console::painted(const std::string& text, const char* code) const {
 
 void Console::line(const std::string& text) { print(wrapped(text, width_of(STDOUT_FILENO))); }
 
+void Console::data(const std::string& text) {
+  if (options_.json || !options_.speaks) return;
+  progress("", true);
+  std::fwrite(text.data(), 1, text.size(), stdout);
+}
+
 void Console::print(const std::string& text) {
   if (options_.json || !options_.speaks) return;
   progress("", true);
@@ -84,6 +90,12 @@ void Console::show(const Findings& findings) {
   for (const Finding& f : findings)
     line(f.level == Finding::Level::warning ? painted("warning    ", "33") + f.text
                                             : "note       " + f.text);
+}
+
+void Console::show_aside(const Findings& findings) {
+  if (!options_.speaks) return;
+  for (const Finding& f : findings)
+    fmt::print(stderr, "{} {}\n", f.level == Finding::Level::warning ? "warning" : "note", f.text);
 }
 
 void Console::progress(const std::string& text, bool last) {

@@ -26,6 +26,10 @@ class Console {
   void line(const std::string& text = "");
   void heading(const std::string& text);
   void show(const Findings& findings);
+  /// On standard error, where the output is for other programs.
+  void show_aside(const Findings& findings);
+  /// For other programs: to the letter.
+  void data(const std::string& text);
   /// A line that replaces the one before on a terminal; elsewhere it is printed now and then.
   void progress(const std::string& text, bool last = false);
   void error(const std::string& text);

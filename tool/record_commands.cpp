@@ -161,11 +161,13 @@ int list(const ListArguments& a, Console& console) {
   if (a.csv) {
     CsvTable table(index_columns());
     for (const StoredRun& r : runs) table.add(index_values(r));
-    console.line(table.text());
+    console.data(table.text());
+    console.show_aside(findings);
   } else {
     show_list(runs, console);
     console.show(findings);
   }
+  if (!console.wants_json()) return exit_code::done;
   Json rows = Json::array();
   for (const StoredRun& r : runs) rows.push_back(stored_json(r));
   console.json(

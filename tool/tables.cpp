@@ -58,7 +58,7 @@ void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) 
 }
 
 void print_text(const std::string& text, Console& console) {
-  console.line(text);
+  console.data(text);
   console.json(dumped({{"text", text}}));
 }
 

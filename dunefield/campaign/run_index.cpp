@@ -195,7 +195,7 @@ void refresh(const Database& db, const fs::path& folder, Findings& findings) {
   std::set<std::string> there;
   Statement known(db, "SELECT changed, size FROM runs WHERE folder = ?");
   for (const fs::path& path : folders_with_records(folder)) {
-    const std::string name = fs::relative(path, folder).generic_string();
+    const std::string name = path.lexically_relative(folder).generic_string();
     const fs::path file = path / record_file::numbers;
     std::error_code status;
     const std::int64_t changed = fs::last_write_time(file, status).time_since_epoch().count();

@@ -6,6 +6,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
+#include <dunefield/flow/conditions.hpp>
 #include <dunefield/flow/mesh_share.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
@@ -118,6 +119,13 @@ std::vector<double> wall_distances(const VolumeMesh& m, const std::vector<bool>&
       },
       256);
   return distance;
+}
+
+std::vector<double> wall_distances(const VolumeMesh& mesh,
+                                   const std::vector<BoundaryCondition>& conditions) {
+  std::vector<bool> walls;
+  for (const BoundaryCondition& c : conditions) walls.push_back(c.kind == ConditionKind::wall);
+  return wall_distances(mesh, walls);
 }
 
 }  // namespace dunefield

@@ -11,6 +11,8 @@
 
 namespace dunefield {
 
+struct BoundaryCondition;
+
 /// Own cells come first, halo cells behind. Interior faces touch at least one own cell; the two
 /// copies of a face between ranks are computed on both from the same values.
 struct FlowMesh {
@@ -75,6 +77,9 @@ FlowMesh distribute(const VolumeMesh* mesh, const std::vector<double>* wall_dist
 /// Distance of each cell centre to the nearest face of the boundaries flagged as walls.
 std::vector<double> wall_distances(const VolumeMesh& mesh,
                                    const std::vector<bool>& boundary_is_wall);
+/// The same, walls being what these conditions, one for each boundary, make walls.
+std::vector<double> wall_distances(const VolumeMesh& mesh,
+                                   const std::vector<BoundaryCondition>& conditions);
 
 /// Own values of all ranks in the order of the whole mesh, on rank 0 (empty elsewhere).
 template <class T>

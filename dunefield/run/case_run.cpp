@@ -53,14 +53,6 @@ double backflow_share(const FlowState& s) {
   return sums[1] > 0 ? sums[0] / sums[1] : 0;
 }
 
-std::vector<double> distances_to_walls(const VolumeMesh& mesh, const RunSetup& setup) {
-  const FlowCase the_case = flow_case(setup, mesh.boundaries);
-  std::vector<bool> wall;
-  for (const BoundaryCondition& bc : the_case.conditions)
-    wall.push_back(bc.kind == ConditionKind::wall);
-  return wall_distances(mesh, wall);
-}
-
 std::size_t steps_of(const std::vector<HistoryRow>& history) {
   return at(static_cast<int>(std::count_if(history.begin(), history.end(),
                                            [](const HistoryRow& h) { return h.time > 0; })));
@@ -140,7 +132,8 @@ void CaseRun::forget_good() {
 
 FlowMesh CaseRun::shared_out(Communicator& comm) const {
   if (comm.rank() != 0) return distribute(nullptr, nullptr, comm);
-  const std::vector<double> distance = distances_to_walls(mesh_->mesh, setup_);
+  const std::vector<double> distance =
+      wall_distances(mesh_->mesh, flow_case(setup_, mesh_->mesh.boundaries).conditions);
   return distribute(&mesh_->mesh, &distance, comm);
 }
 

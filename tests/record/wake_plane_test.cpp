@@ -12,9 +12,7 @@ TEST(WakePlane, ShowsTheDragOfASphere) {
   const FlowCase flow = sphere_case(mesh, 100);
   run_on_threads(2, [&](Communicator& comm) {
     const bool root = comm.rank() == 0;
-    std::vector<bool> walls;
-    for (const auto& bc : flow.conditions) walls.push_back(bc.kind == ConditionKind::wall);
-    const std::vector<double> distance = wall_distances(mesh, walls);
+    const std::vector<double> distance = wall_distances(mesh, flow.conditions);
     const FlowMesh share = distribute(root ? &mesh : nullptr, root ? &distance : nullptr, comm);
     FlowSolver solver(share, flow, comm);
     solver.start();

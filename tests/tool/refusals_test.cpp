@@ -35,6 +35,18 @@ TEST(Refusals, CommandsAndCampaignFiles) {
   }
 }
 
+TEST(Refusals, ListsTellOfDamagedRecordsWhateverTheirForm) {
+  const TemporaryFolder folder;
+  std::filesystem::create_directories(folder / "half-written");
+  write_text(folder / "half-written" / "record.json", "{\"run\": ");
+  const std::string list = "list " + folder.path().string();
+  EXPECT_NE(tool(list).out.find("record.json: is damaged"), std::string::npos);
+  const ProcessResult csv = tool(list + " --csv");
+  EXPECT_EQ(csv.exit_code, 0);
+  EXPECT_EQ(std::count(csv.out.begin(), csv.out.end(), '\n'), 1) << csv.out << "headings alone";
+  EXPECT_NE(csv.err.find("record.json: is damaged"), std::string::npos) << csv.err;
+}
+
 TEST(Refusals, SurfacesThatAreNoVehicle) {
   const TemporaryFolder folder;
   const auto start = [&](const std::string& name, const std::string& text, const char* saying) {

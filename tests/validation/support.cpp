@@ -7,19 +7,10 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield::validation {
-namespace {
-
-std::vector<double> distances(const VolumeMesh& mesh, const FlowCase& c) {
-  std::vector<bool> walls;
-  for (const auto& bc : c.conditions) walls.push_back(bc.kind == ConditionKind::wall);
-  return wall_distances(mesh, walls);
-}
-
-}  // namespace
 
 Solver::Solver(const VolumeMesh& mesh, const FlowCase& flow_case)
     : mesh_(mesh),
-      distance_(distances(mesh, flow_case)),
+      distance_(wall_distances(mesh, flow_case.conditions)),
       share_(distribute(&mesh_, &distance_, comm_)),
       solver_(share_, flow_case, comm_) {
   solver_.start();

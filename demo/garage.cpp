@@ -90,7 +90,8 @@ length = "71 km"
 speed = "120 km/h"
 length = "18 km"
 )",
-      "accuracy = 0.01       # of CD, for a demo of minutes; usual at \"scout\" is 0.005\n");
+      "accuracy = 0.01       # of CD, for a demo of minutes; usual at \"scout\" is 0.005\n"
+      "difference_accuracy = 0.15 # or of what a variant gains or loses, where that is more\n");
 }
 
 std::string barchan_text() {

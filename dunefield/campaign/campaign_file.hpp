@@ -62,7 +62,7 @@ struct Campaign {
   Recipe recipe;             ///< [mesh], [mesh.layers], [mesh.parts], [[mesh.box]], sheets
   RunConditions conditions;  ///< [air], [roughness], road, wheels, yaw; the speed is each run's own
   FlowOptions flow;          ///< [flow]
-  RunLimits limits;          ///< [flow] iterations, until_settled, accuracy, lift_accuracy
+  RunLimits limits;          ///< [flow] iterations, until_settled, the accuracies
   Readings readings;         ///< [[tap]], [[rake]], [[plane]]
   std::optional<TimeChoice> time;      ///< [time]
   double stream_temperature = 288.15;  ///< [air], K

@@ -24,6 +24,13 @@ namespace fs = std::filesystem;
 constexpr char state_ending[] = ".state";
 constexpr auto ask_again = std::chrono::milliseconds(500);
 
+std::size_t number_of_baseline(const CampaignSetup& setup) {
+  std::size_t v = 0;
+  while (v < setup.variants.size() && setup.variants[v].vehicle.name != setup.campaign.baseline)
+    ++v;
+  return v;
+}
+
 /// Goes through the runs one after the other. Members that only the root has are marked.
 class CampaignRun {
  public:
@@ -39,6 +46,9 @@ class CampaignRun {
         root_(ranks.is_root()),
         starts_(setup.campaign.start_earlier ? starts(matrix)
                                              : std::vector<int>(matrix.size(), from_nothing)),
+        baselines_(setup.campaign.limits.difference_accuracy > 0
+                       ? baseline_runs(matrix, number_of_baseline(setup))
+                       : std::vector<int>(matrix.size(), from_nothing)),
         state_(matrix.size(), State::open),
         figures_(matrix.size()) {}
 
@@ -59,7 +69,7 @@ class CampaignRun {
  private:
   enum class State {
     open,
-    waits,      ///< another process has in hand what it starts from
+    waits,      ///< another process has in hand what it starts from, or is compared with
     elsewhere,  ///< another process has it in hand
     done,
     failed
@@ -93,14 +103,24 @@ class CampaignRun {
 
   fs::path target(std::size_t i) const { return folder_ / run_name(setup_, matrix_[i]); }
 
-  /// The run that number `i` starts from, or one before it, while another process has it in hand;
-  /// else `from_nothing`.
+  /// The run that number `i` starts from, or one before it, or the baseline's that says how surely
+  /// it must be known, while another process has it in hand; else `from_nothing`.
   int in_hand_before(int i) const {
     for (int s = starts_[at(i)]; s >= 0; s = starts_[at(s)]) {
       if (state_[at(s)] == State::elsewhere) return s;
       if (state_[at(s)] == State::done) break;
     }
-    return from_nothing;
+    const int b = baselines_[at(i)];
+    if (b < 0 || state_[at(b)] == State::done || state_[at(b)] == State::failed)
+      return from_nothing;
+    return state_[at(b)] == State::elsewhere ? b : in_hand_before(b);
+  }
+
+  /// CD of the baseline at the same conditions, where it is known.
+  std::optional<double> baseline_drag(std::size_t i) const {
+    const int b = baselines_[i];
+    if (b < 0 || !figures_[at(b)] || !figures_[at(b)]->settled()) return std::nullopt;
+    return figures_[at(b)]->cd.mean;
   }
 
   /// The result that number `i` starts from: of its start, or where that failed of what that would
@@ -137,6 +157,7 @@ class CampaignRun {
       if (root_) figures_[i] = read_figures(folder);
       return State::done;
     }
+    setup.limits.baseline_drag = baseline_drag(i);
     if (root_) make_mesh(setup, folder);
     if (ranks_.agreed(unmeshable_)) {
       ++result_.failures;
@@ -235,7 +256,7 @@ class CampaignRun {
   const Progress& progress_;
   const std::vector<MatrixRun>& matrix_;
   const bool root_;
-  std::vector<int> starts_;
+  std::vector<int> starts_, baselines_;
   std::vector<State> state_;
   std::vector<std::optional<Figures>> figures_;  ///< root
   std::shared_ptr<const MeshResult> mesh_;       ///< root

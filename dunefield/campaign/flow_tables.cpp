@@ -115,6 +115,8 @@ void read_flow(Table t, Campaign& c) {
   c.limits.until_settled = t.flag("until_settled", true);
   if (t.has("accuracy")) c.limits.drag_accuracy = t.number("accuracy", 0, 1e-6);
   if (t.has("lift_accuracy")) c.limits.lift_accuracy = t.number("lift_accuracy", 0, 1e-6);
+  if (t.has("difference_accuracy"))
+    c.limits.difference_accuracy = t.number("difference_accuracy", 0, 1e-6);
   c.save_every = t.quantity("save_every", Dimension::time).value_or(c.save_every);
   c.flow.stream_turbulence.intensity =
       t.number("stream_intensity", c.flow.stream_turbulence.intensity, 1e-6);

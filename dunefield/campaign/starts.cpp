@@ -46,4 +46,16 @@ std::vector<int> starts(const std::vector<MatrixRun>& matrix) {
   return of;
 }
 
+std::vector<int> baseline_runs(const std::vector<MatrixRun>& matrix, std::size_t baseline) {
+  std::vector<int> of;
+  for (int i = 0; i < static_cast<int>(matrix.size()); ++i)
+    of.push_back(matrix[at(i)].variant == baseline
+                     ? from_nothing
+                     : first_before(matrix, i, [&](const MatrixRun& a, const MatrixRun& b) {
+                         return a.variant == baseline && a.speed == b.speed &&
+                                a.setting == b.setting && a.lattice == b.lattice;
+                       }));
+  return of;
+}
+
 }  // namespace dunefield

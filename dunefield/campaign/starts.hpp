@@ -1,4 +1,4 @@
-// Which run of a matrix starts from which.
+// Which run of a matrix starts from which, and which is compared with which.
 #pragma once
 
 #include <vector>
@@ -15,5 +15,10 @@ constexpr int from_nothing = -1;
 /// first speed, a setting from the one before it, another lattice from the first, and another
 /// variant from the first one.
 std::vector<int> starts(const std::vector<MatrixRun>& matrix);
+
+/// For each run the number of the baseline's at the same speed, setting and lattice, where it is an
+/// earlier one of the matrix; else `from_nothing`.
+/// @param baseline number of the variant
+std::vector<int> baseline_runs(const std::vector<MatrixRun>& matrix, std::size_t baseline);
 
 }  // namespace dunefield

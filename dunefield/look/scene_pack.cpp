@@ -66,7 +66,8 @@ Sheet meshed_half(const Sheet& s) {
 struct ScenePack::State {
   Json runs = Json::array(), items = Json::array(), arrays = Json::array(), notes = Json::array();
   Json scales = Json::object();
-  std::unordered_map<std::uint64_t, int> known;  ///< arrays by what is in them
+  std::vector<std::uint64_t> sums;               ///< of what is in the arrays
+  std::unordered_map<std::uint64_t, int> known;  ///< arrays by these
   std::size_t bytes = 0;
   Box frame;
   bool half = false;
@@ -75,15 +76,37 @@ struct ScenePack::State {
   int array(const std::vector<std::int32_t>& values, int components, double scale) {
     const std::string data = packed(values, components);
     const auto sum = XXH3_64bits(data.data(), data.size()) + static_cast<std::uint64_t>(components);
+    if (const auto it = known.find(sum); it != known.end()) return it->second;
+    return array(sum, {{"count", values.size()},
+                       {"components", components},
+                       {"scale", scale},
+                       {"data", base64(data)}});
+  }
+  int array(std::uint64_t sum, Json&& a) {
     const auto [it, fresh] = known.try_emplace(sum, static_cast<int>(arrays.size()));
-    if (fresh) {
-      arrays.push_back({{"count", values.size()},
-                        {"components", components},
-                        {"scale", scale},
-                        {"data", base64(data)}});
-      bytes += data.size() * 4 / 3;
-    }
+    if (!fresh) return it->second;
+    bytes += a["data"].get_ref<const std::string&>().size();
+    arrays.push_back(std::move(a)), sums.push_back(sum);
     return it->second;
+  }
+  void append(State&& other) {
+    if (step == 0) step = other.step;
+    frame.include(other.frame);
+    std::vector<int> number;
+    for (std::size_t i = 0; i < other.arrays.size(); ++i)
+      number.push_back(array(other.sums[i], std::move(other.arrays[i])));
+    const auto renumber = [&](Json& which) { which = number[which.get<std::size_t>()]; };
+    const std::size_t before = runs.size();
+    for (Json& i : other.items) {
+      i["run"] = i["run"].get<std::size_t>() + before;
+      for (const char* which : {"points", "corners", "light"})
+        if (i.contains(which)) renumber(i[which]);
+      for (Json& one : i["values"]) renumber(one);
+      items.push_back(std::move(i));
+    }
+    for (auto& [quantity, scale] : other.scales.items()) scales.emplace(quantity, std::move(scale));
+    for (Json& run : other.runs) runs.push_back(std::move(run));
+    for (Json& note : other.notes) notes.push_back(std::move(note));
   }
   int places(const std::vector<Vec3>& points) {
     std::vector<std::int32_t> whole;
@@ -166,6 +189,8 @@ struct ScenePack::State {
 
 ScenePack::ScenePack() : state_(std::make_unique<State>()) {}
 ScenePack::~ScenePack() = default;
+ScenePack::ScenePack(ScenePack&&) noexcept = default;
+ScenePack& ScenePack::operator=(ScenePack&&) noexcept = default;
 
 void ScenePack::begin(const PackedRun& run) {
   state_->runs.push_back({{"name", valid_text(run.name)},
@@ -183,6 +208,7 @@ void ScenePack::add(const Scene& scene, const std::string& kind) {
   for (const Bundle& bundle : scene.bundles) s.add(bundle, kind);
 }
 
+void ScenePack::append(ScenePack other) { state_->append(std::move(*other.state_)); }
 void ScenePack::note(const std::string& text) { state_->notes.push_back(valid_text(text)); }
 std::size_t ScenePack::size() const { return state_->bytes; }
 

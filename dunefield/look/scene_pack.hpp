@@ -23,8 +23,8 @@ class ScenePack {
  public:
   ScenePack();
   ~ScenePack();
-  ScenePack(const ScenePack&) = delete;
-  ScenePack& operator=(const ScenePack&) = delete;
+  ScenePack(ScenePack&&) noexcept;
+  ScenePack& operator=(ScenePack&&) noexcept;
 
   /// What is added from now on belongs to this run. Of half models what lies at y >= 0 is kept.
   void begin(const PackedRun& run);
@@ -32,6 +32,8 @@ class ScenePack {
   /// quantities.
   /// @param kind what the viewer lists it as: "vehicle", "slice", "smoke", "volume"
   void add(const Scene& scene, const std::string& kind);
+  /// The runs of another pack behind these; what both have is there once.
+  void append(ScenePack other);
   /// Something that the reader shall be told: what was left out.
   void note(const std::string& text);
 

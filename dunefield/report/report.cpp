@@ -244,24 +244,42 @@ class Reporter {
   void view() {
     page_.section("3-D view");
     constexpr std::size_t most_bytes = 40'000'000, most_more = 24;  // runs beside the shown ones
+    Progress quiet;  // reports come from this thread alone
+    quiet.cancelled = progress_.cancelled;
     ScenePack pack;
-    for (std::size_t i = 0; i < shown_.size(); ++i)
-      pack_run(pack, shown_[i], i > 0 && baseline_is_shown() ? records_.front().get() : nullptr,
-               ViewDetail::all, progress_);
-    std::size_t left_out = 0, more = 0;
-    for (const FinishedRun& r : found_.runs) {
-      if (std::find(records_of_shown_.begin(), records_of_shown_.end(), &r) !=
+    pack_side_by_side(
+        shown_.size(),
+        [&](std::size_t i) {
+          ScenePack one;
+          pack_run(one, shown_[i], i > 0 && baseline_is_shown() ? records_.front().get() : nullptr,
+                   ViewDetail::all, quiet);
+          return one;
+        },
+        [&](std::size_t i, ScenePack one) {
+          progress_("packing " + records_of_shown_[i]->figures.run.variant, 0.5);
+          pack.append(std::move(one));
+        });
+    std::vector<const FinishedRun*> others;
+    for (const FinishedRun& r : found_.runs)
+      if (std::find(records_of_shown_.begin(), records_of_shown_.end(), &r) ==
           records_of_shown_.end())
-        continue;
-      if (pack.size() > most_bytes || more == most_more) {
-        ++left_out;
-        continue;
-      }
-      ++more;
-      progress_("opening " + r.folder.filename().string(), 0.6);
-      const Record record = Record::open(r.folder, progress_);
-      pack_run(pack, std::make_shared<FlowView>(record), nullptr, ViewDetail::surface, progress_);
-    }
+        others.push_back(&r);
+    std::size_t left_out = others.size() - std::min(others.size(), most_more);
+    pack_side_by_side(
+        others.size() - left_out,
+        [&](std::size_t i) {
+          ScenePack one;
+          const Record record = Record::open(others[i]->folder, quiet);
+          pack_run(one, std::make_shared<FlowView>(record), nullptr, ViewDetail::surface, quiet);
+          return one;
+        },
+        [&](std::size_t i, ScenePack one) {
+          progress_("packing " + others[i]->folder.filename().string(), 0.6);
+          if (pack.size() > most_bytes)
+            ++left_out;
+          else
+            pack.append(std::move(one));
+        });
     if (left_out > 0)
       pack.note(fmt::format("{} more runs are left out of this view, so that the file stays small.",
                             left_out));

@@ -1,5 +1,7 @@
 #include <dunefield/report/view_data.hpp>
 
+#include <deque>
+#include <future>
 #include <map>
 
 #include <fmt/format.h>
@@ -8,6 +10,7 @@
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/look/lightened_sheet.hpp>
 #include <dunefield/look/picture.hpp>
+#include <dunefield/parallel/thread_budget.hpp>
 
 namespace dunefield {
 namespace {
@@ -86,6 +89,22 @@ void pack_run(ScenePack& pack, std::shared_ptr<const FlowView> view, const Recor
     for (Sheet& s : scene.sheets) s = lightened(s, 40'000);
     pack.add(scene, "volume");
   } catch (const InputError&) {  // nowhere is so much lost
+  }
+}
+
+void pack_side_by_side(std::size_t count, const std::function<ScenePack(std::size_t)>& make,
+                       const std::function<void(std::size_t, ScenePack)>& take) {
+  // Each holds a record; much of a pack is made on one core alone.
+  constexpr std::size_t most = 4;
+  const std::size_t together = std::min(most, static_cast<std::size_t>(threads_allowed()));
+  std::deque<std::future<ScenePack>> made;
+  std::size_t next = 0;
+  for (std::size_t i = 0; i < count; ++i) {
+    for (; next < count && made.size() < together; ++next)
+      made.push_back(std::async(std::launch::async, make, next));
+    ScenePack one = made.front().get();
+    made.pop_front();
+    take(i, std::move(one));
   }
 }
 

@@ -340,7 +340,7 @@ bool CaseRun::hard_to_settle() const {
   if (!setup_.limits.recombine || record.history.size() < 1.5 * enough) return false;
   const Convergence now = judged();
   if (now.cd.count < enough) return false;
-  const double needed = iterations_for(now.cd, setup_.accuracy().drag * std::abs(now.cd.mean));
+  const double needed = iterations_for(now.cd, setup_.accuracy().of_drag(now.cd.mean));
   return (needed > too_many_iterations && needed < 1e300) ||
          swings_by_itself(now, record.reference, setup_.accuracy());
 }

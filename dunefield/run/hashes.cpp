@@ -136,11 +136,13 @@ Json readings_json(const RunSetup& s) {
 
 Json limits_of(const RunSetup& s) {
   const AccuracyWanted a = s.accuracy();
-  return {{"iterations", s.limits.iterations},
-          {"time_s", s.time_duration()},
-          {"until_settled", s.limits.until_settled},
-          {"accuracy", a.drag},
-          {"lift_accuracy", a.lift}};
+  Json j = {{"iterations", s.limits.iterations},
+            {"time_s", s.time_duration()},
+            {"until_settled", s.limits.until_settled},
+            {"accuracy", a.drag},
+            {"lift_accuracy", a.lift}};
+  if (a.of_difference > 0) j["difference_accuracy"] = a.of_difference;
+  return j;
 }
 
 }  // namespace

@@ -37,6 +37,13 @@ std::string group_words(const RunSetup& s) {
   return out + "; coefficients of all together are referred to the first one's area";
 }
 
+std::string accuracy_words(const AccuracyWanted& a) {
+  std::string out = fmt::format(", until CD is known to {:.3g} %", 100 * a.drag);
+  if (a.of_difference > 0)
+    out += fmt::format(" or {:.3g} % of its difference from the baseline", 100 * a.of_difference);
+  return out;
+}
+
 std::string reference_words(const RunSetup& s) {
   const CommonFrame f = s.common_frame();
   if (s.tunnel.section)
@@ -140,6 +147,7 @@ std::vector<std::string> RunSetup::in_words() const {
   }
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations",
                               words(flow.turbulence), limits.iterations));
+  if (limits.until_settled) lines.back() += accuracy_words(accuracy());
   if (time)
     lines.push_back(
         fmt::format("time       then {:.4g} s in steps of {:.4g} s, at most {} "

@@ -93,7 +93,8 @@ std::vector<Quantity> measured(std::span<const HistoryRow> rows, double period,
     const std::size_t half = window.size() / 2;
     q.mean = mean_of_swings(values, period);
     q.drift = window_mean(window.last(half)).mean - window_mean(window.first(half)).mean;
-    q.wanted = &q == &all[0] ? accuracy.drag * std::abs(q.mean.mean) : accuracy.lift;
+    q.wanted =
+        &q == &all[0] ? accuracy.of_drag(all[0].mean.mean) : accuracy.of_lift(all[0].mean.mean);
   }
   return all;
 }
@@ -152,7 +153,7 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
   // than the accuracy asked for.
   const double cd = std::abs(quantities[0].mean.mean);
   if (std::abs(surplus.mean) >
-      std::max(momentum_agreement * cd, std::min(surplus.half_interval, accuracy.drag * cd)))
+      std::max(momentum_agreement * cd, std::min(surplus.half_interval, quantities[0].wanted)))
     return fmt::format("drag and the stream's loss of momentum still differ by {:.2f} %",
                        100 * std::abs(surplus.mean) / cd);
   if (warm) return {};

@@ -2,6 +2,10 @@
 // balance.
 #pragma once
 
+#include <algorithm>
+#include <cmath>
+#include <optional>
+
 #include <dunefield/record/history.hpp>
 
 namespace dunefield {
@@ -9,6 +13,19 @@ namespace dunefield {
 struct AccuracyWanted {
   double drag = 0.005;  ///< half the 95 % interval of the mean of CD, as a share of it
   double lift = 0.005;  ///< the same of CLF and CLR, absolute
+  /// What CD is compared with, and the share of the difference from it that the half interval may
+  /// have where that is more: enough for a verdict. Lifts in proportion.
+  std::optional<double> compared_drag{};
+  double of_difference = 0;
+  /// Half the interval that is enough for a mean of CD.
+  double of_drag(double cd) const {
+    const double own = drag * std::abs(cd);
+    return compared_drag ? std::max(own, of_difference * std::abs(cd - *compared_drag)) : own;
+  }
+  /// The same of CLF and CLR, beside such a mean of CD.
+  double of_lift(double cd) const {
+    return cd == 0 ? lift : lift * of_drag(cd) / (drag * std::abs(cd));
+  }
 };
 
 /// `steady` is what has come to rest (rest_of), `fluctuating` what swings about means that are

@@ -180,7 +180,8 @@ AccuracyWanted RunSetup::accuracy() const {
                        : recipe.name == "scout" ? 0.005
                                                 : 0.003,
                drag = limits.drag_accuracy.value_or(usual);
-  return {drag, limits.lift_accuracy.value_or(2 * drag)};
+  return {drag, limits.lift_accuracy.value_or(2 * drag), limits.baseline_drag,
+          limits.difference_accuracy};
 }
 
 MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {

@@ -74,6 +74,10 @@ struct RunLimits {
   /// None: 0.5 % of CD and 0.01 of CLF and CLR at `scout`, 2 % and 0.04 at `sketch`, 0.3 % and
   /// 0.006 at finer recipes
   std::optional<double> drag_accuracy{}, lift_accuracy{};
+  /// Or, where that is more, half the interval of CD as a share of its difference from that of the
+  /// baseline at the same conditions, lifts in proportion; 0: the difference does not count
+  double difference_accuracy = 0;
+  std::optional<double> baseline_drag{};  ///< CD, once it is known
 };
 
 /// A flow in time, from the state that the steady iterations end in.

@@ -191,6 +191,9 @@ class Checks {
       fault("fewer than one iteration is asked for", "flow.iterations", "allow some hundreds");
     if (!(a.drag > 0) || !(a.lift > 0))
       fault("an accuracy is not above zero", "flow.accuracy", "write a share like 0.01");
+    if (!(a.of_difference >= 0 && a.of_difference < 1))
+      fault("an accuracy of differences is no share of them", "flow.difference_accuracy",
+            "write a share like 0.2, or leave it out");
     if (!s_.time && s_.flow.turbulence == TurbulenceModel::sst_iddes)
       fault("eddies are resolved in time only", "flow.turbulence", "add [time], or write \"sst\"");
     if (s_.time && !(s_.time_duration() >= 2 * s_.time_step()))

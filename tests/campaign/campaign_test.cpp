@@ -61,6 +61,8 @@ TEST_F(CampaignFile, AFinerRecipeAsksForMeansKnownBetter) {
       << "what the file says goes first";
   EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.01\n").lift, 0.02) << "twice that of drag";
   EXPECT_DOUBLE_EQ(accuracy("[flow]\naccuracy = 0.01\nlift_accuracy = 0.005\n").lift, 0.005);
+  EXPECT_DOUBLE_EQ(accuracy("[flow]\ndifference_accuracy = 0.2\n").of_difference, 0.2);
+  EXPECT_THROW(accuracy("[flow]\ndifference_accuracy = 1.5\n"), InputError);
 }
 
 TEST_F(CampaignFile, VehicleIsTurnedNoseToTheStream) {

@@ -21,5 +21,18 @@ TEST(Starts, FollowFromTheMatrixAlone) {
   EXPECT_TRUE(starts({}).empty());
 }
 
+TEST(Starts, TheBaselinesRunIsAnEarlierOneAtTheSameConditions) {
+  const std::vector<MatrixRun> matrix = {
+      {0, 20, 0, 0}, {0, 30, 0, 0}, {0, 20, 1, 0}, {1, 20, 0, 0}, {1, 30, 0, 0},
+      {1, 20, 1, 0}, {1, 30, 1, 0}, {2, 20, 0, 0}, {0, 20, 0, 1}, {1, 20, 0, 1},
+  };
+  constexpr int none = from_nothing;
+  EXPECT_EQ(baseline_runs(matrix, 0),
+            (std::vector<int>{none, none, none, 0, 1, 2, none, 0, none, 8}));
+  EXPECT_EQ(baseline_runs(matrix, 1),
+            (std::vector<int>{none, none, none, none, none, none, none, 3, none, none}))
+      << "what comes before it cannot wait for it";
+}
+
 }  // namespace
 }  // namespace dunefield::test

@@ -54,6 +54,26 @@ TEST(ScenePack, SheetsThatDifferInValuesAloneAreOne) {
   EXPECT_EQ(j["scales"]["slope"]["title"], "slope, m");
 }
 
+TEST(ScenePack, AppendedRunsAreAsIfAddedInTurn) {
+  const auto add_run = [](ScenePack& pack, const std::string& name, int n, const char* quantity) {
+    pack.begin({name, "v", "25 m/s", name == "half"});
+    Sheet sheet = saddle(n);
+    sheet.quantity = quantity;
+    pack.add(scene_of(saddle(8)), "vehicle");
+    pack.add(scene_of(sheet), "slice");
+    pack.note("of " + name);
+  };
+  ScenePack all, one, other;
+  add_run(all, "first", 40, "slope"), add_run(all, "half", 8, "bend"),
+      add_run(all, "last", 40, "z");
+  add_run(one, "first", 40, "slope");
+  add_run(other, "half", 8, "bend"), add_run(other, "last", 40, "z");
+  ScenePack joined;
+  joined.append(std::move(one)), joined.append(std::move(other)), joined.append(ScenePack());
+  EXPECT_EQ(joined.json(), all.json());
+  EXPECT_EQ(joined.size(), all.size());
+}
+
 TEST(ScenePack, OfHalfModelsOneSideIsSent) {
   ScenePack pack;
   pack.begin({"half", "v", "", true});

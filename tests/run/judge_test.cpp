@@ -92,6 +92,32 @@ TEST(Convergence, HowManyIterationsAMeanNeeds) {
   EXPECT_NEAR(iterations_for(m, m.half_interval / 2), 4 * 3000, 0.05 * 4 * 3000);
 }
 
+TEST(Convergence, FarFromTheBaselineLessIsEnough) {
+  std::mt19937 random(8);
+  std::normal_distribution<double> noise(0, 0.0015);
+  double x = 0;
+  const auto h = history(300, [&](int) { return 0.25 + (x = 0.9 * x + noise(random)); });
+  AccuracyWanted wanted{0.005, 0.01};
+  const Convergence alone = judge(h, reference, wanted);
+  EXPECT_EQ(alone.status, RunStatus::not_converged);
+  EXPECT_GT(alone.cd.half_interval, 0.005 * 0.25);
+  wanted.of_difference = 0.1;
+  EXPECT_EQ(judge(h, reference, wanted).status, RunStatus::not_converged) << "from nothing";
+  wanted.compared_drag = 0.3;
+  const Convergence far = judge(h, reference, wanted);
+  EXPECT_EQ(far.status, RunStatus::fluctuating) << far.why;
+  EXPECT_DOUBLE_EQ(far.cd.half_interval, alone.cd.half_interval) << "told as it is";
+  wanted.lift = 1e-9;
+  auto swaying = h;
+  for (HistoryRow& row : swaying) row.c.cl += row.c.cd - 0.25;
+  EXPECT_NE(judge(swaying, reference, wanted).why.find("CLF"), std::string::npos);
+  wanted.lift = 0.01, wanted.drag = 0.001, wanted.of_difference = 0.3;
+  EXPECT_EQ(judge(swaying, reference, wanted).status, RunStatus::fluctuating)
+      << "lifts in proportion";
+  wanted.compared_drag = 0.252;
+  EXPECT_EQ(judge(h, reference, wanted).status, RunStatus::not_converged);
+}
+
 TEST(Convergence, ASwingAboutAMeanIsFluctuatingWithItsPeriod) {
   const Convergence c = judge(
       history(600, [](int i) { return 0.3 + 0.02 * std::sin(2 * std::numbers::pi * i / 24.0); }),

@@ -105,6 +105,11 @@ TEST(Hashes, LimitsCountInNone) {
   RunSetup a = small_setup(), b = a;
   b.limits.lift_accuracy = 0.1;
   EXPECT_NE(limits_json(a), limits_json(b));
+  RunSetup c = a, d = a;
+  c.limits.difference_accuracy = d.limits.difference_accuracy = 0.2;
+  EXPECT_NE(limits_json(a), limits_json(c));
+  d.limits.baseline_drag = 0.3;
+  EXPECT_EQ(limits_json(c), limits_json(d)) << "what it turns out to be asks for nothing new";
 }
 
 TEST(Hashes, ConditionsAndModelsRunTheFlowAgain) {

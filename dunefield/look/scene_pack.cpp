@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstdint>
+#include <map>
 #include <unordered_map>
 
 #include <xxhash.h>
@@ -12,6 +13,7 @@
 #include <dunefield/base/packing.hpp>
 #include <dunefield/base/valid_text.hpp>
 #include <dunefield/look/lightened_sheet.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
@@ -69,6 +71,9 @@ struct ScenePack::State {
   std::vector<std::uint64_t> sums;               ///< of what is in the arrays
   std::unordered_map<std::uint64_t, int> known;  ///< arrays by these
   std::size_t bytes = 0;
+  /// Shapes of large sheets, by the numbers of their places and corners: in the end each gets a
+  /// lighter self.
+  std::map<std::pair<int, int>, Sheet> large;
   Box frame;
   bool half = false;
   double step = 0;  ///< m
@@ -104,6 +109,8 @@ struct ScenePack::State {
       for (Json& one : i["values"]) renumber(one);
       items.push_back(std::move(i));
     }
+    for (auto& [key, shape] : other.large)
+      large.try_emplace({number[at(key.first)], number[at(key.second)]}, std::move(shape));
     for (auto& [quantity, scale] : other.scales.items()) scales.emplace(quantity, std::move(scale));
     for (Json& run : other.runs) runs.push_back(std::move(run));
     for (Json& note : other.notes) notes.push_back(std::move(note));
@@ -154,14 +161,37 @@ struct ScenePack::State {
     return items.back();
   }
 
+  static std::pair<int, int> shape_of(const Json& item) {
+    return {item["points"].get<int>(), item["corners"].get<int>()};
+  }
+  void lighten() {
+    std::vector<const Sheet*> shapes;
+    for (const auto& [key, shape] : large) shapes.push_back(&shape);
+    std::vector<std::vector<std::array<int, 3>>> kept(shapes.size());
+    parallel_for(
+        shapes.size(),
+        [&](std::size_t k) {
+          const auto share = light_share * static_cast<double>(shapes[k]->triangles.size());
+          kept[k] =
+              lightened_triangles(*shapes[k], std::max(lighter, static_cast<std::size_t>(share)));
+        },
+        1);
+    std::map<std::pair<int, int>, int> light;
+    std::size_t k = 0;
+    for (const auto& [key, shape] : large) light[key] = triangles(kept[k++]);
+    for (Json& i : items)
+      if (const auto it = light.find(shape_of(i)); it != light.end()) i["light"] = it->second;
+    large.clear();
+  }
+
   void add(const Sheet& whole, const std::string& kind) {
     const Sheet s = half ? meshed_half(whole) : whole;
     if (s.triangles.empty()) return;
     Json& i = item(kind, s.name, places(s.points), triangles(s.triangles));
-    if (s.triangles.size() > lighter && !i.contains("light"))
-      i["light"] = triangles(lightened_triangles(
-          s, std::max(lighter, static_cast<std::size_t>(light_share *
-                                                        static_cast<double>(s.triangles.size())))));
+    if (s.triangles.size() > lighter) {
+      Sheet& shape = large[shape_of(i)];
+      if (shape.triangles.empty()) shape.points = s.points, shape.triangles = s.triangles;
+    }
     i["mirrored"] = half;
     i["opacity"] = s.opacity;
     i["colour"] = Json::array({s.colour.r, s.colour.g, s.colour.b});
@@ -212,8 +242,9 @@ void ScenePack::append(ScenePack other) { state_->append(std::move(*other.state_
 void ScenePack::note(const std::string& text) { state_->notes.push_back(valid_text(text)); }
 std::size_t ScenePack::size() const { return state_->bytes; }
 
-std::string ScenePack::json() const {
-  const State& s = *state_;
+std::string ScenePack::json() {
+  State& s = *state_;
+  s.lighten();
   const auto place = [](const Vec3& p) { return Json::array({p.x, p.y, p.z}); };
   Json palettes;
   for (const auto& [name, palette] :

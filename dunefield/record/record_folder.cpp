@@ -7,6 +7,7 @@
 #include <dunefield/base/index.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/record/record_numbers.hpp>
+#include <dunefield/record/shared_mesh.hpp>
 
 namespace dunefield {
 namespace {
@@ -62,9 +63,11 @@ std::shared_ptr<const VolumeMesh> read_mesh(ArrayFileReader& in) {
   return mesh;
 }
 
-void read_arrays(const fs::path& file, Record& r) {
+/// @param other a record whose mesh may be the same; nullptr: none
+void read_arrays(const fs::path& file, const Record* other, Record& r) {
   ArrayFileReader in(file);
-  r.mesh = read_mesh(in);
+  const bool same = other && other->mesh && other->run.hashes.mesh == r.run.hashes.mesh;
+  r.mesh = same ? other->mesh : read_mesh(in);
   for_each_field([&]<class T>(const Field<T>& field) {
     if (in.has(field.name)) r.fields.*field.values = in.take<T>(field.name);
   });
@@ -76,16 +79,7 @@ void read_arrays(const fs::path& file, Record& r) {
                      "run that case again");
 }
 
-}  // namespace
-
-void Record::save(const fs::path& folder) const {
-  check_writable(folder);
-  write_text(folder / record_file::history, history_csv(history));
-  write_arrays(folder / record_file::arrays, *this);
-  write_text(folder / record_file::numbers, dumped(record_json(*this)) + "\n");
-}
-
-Record Record::open(const fs::path& folder, const Progress& progress) {
+Record opened(const fs::path& folder, const Record* other, const Progress& progress) {
   const Json j = numbers_of(folder);
   const fs::path numbers = folder / record_file::numbers;
   Record r;
@@ -102,8 +96,25 @@ Record Record::open(const fs::path& folder, const Progress& progress) {
                                  j.at("iterations").get<std::size_t>()),
                      history.string(), "run that case again");
   progress.check();
-  read_arrays(folder / record_file::arrays, r);
+  read_arrays(folder / record_file::arrays, other, r);
   return r;
+}
+
+}  // namespace
+
+void Record::save(const fs::path& folder) const {
+  check_writable(folder);
+  write_text(folder / record_file::history, history_csv(history));
+  write_arrays(folder / record_file::arrays, *this);
+  write_text(folder / record_file::numbers, dumped(record_json(*this)) + "\n");
+}
+
+Record Record::open(const fs::path& folder, const Progress& progress) {
+  return opened(folder, nullptr, progress);
+}
+
+Record open_beside(const Record& other, const fs::path& folder, const Progress& progress) {
+  return opened(folder, &other, progress);
 }
 
 }  // namespace dunefield

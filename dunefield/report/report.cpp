@@ -14,6 +14,7 @@
 #include <dunefield/look/charts.hpp>
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/render.hpp>
+#include <dunefield/record/shared_mesh.hpp>
 #include <dunefield/report/page.hpp>
 #include <dunefield/report/view_data.hpp>
 
@@ -244,46 +245,51 @@ class Reporter {
   void view() {
     page_.section("3-D view");
     constexpr std::size_t most_bytes = 40'000'000, most_more = 24;  // runs beside the shown ones
+    std::vector<const FinishedRun*> all = records_of_shown_;
+    for (const FinishedRun& r : found_.runs)
+      if (std::find(records_of_shown_.begin(), records_of_shown_.end(), &r) ==
+          records_of_shown_.end())
+        all.push_back(&r);
+    const std::size_t count = std::min(all.size(), shown_.size() + most_more);
+    std::size_t left_out = all.size() - count;
     Progress quiet;  // reports come from this thread alone
     quiet.cancelled = progress_.cancelled;
     ScenePack pack;
     pack_side_by_side(
-        shown_.size(),
+        count,
         [&](std::size_t i) {
           ScenePack one;
-          pack_run(one, shown_[i], i > 0 && baseline_is_shown() ? records_.front().get() : nullptr,
-                   ViewDetail::all, quiet);
-          return one;
-        },
-        [&](std::size_t i, ScenePack one) {
-          progress_("packing " + records_of_shown_[i]->figures.run.variant, 0.5);
-          pack.append(std::move(one));
-        });
-    std::vector<const FinishedRun*> others;
-    for (const FinishedRun& r : found_.runs)
-      if (std::find(records_of_shown_.begin(), records_of_shown_.end(), &r) ==
-          records_of_shown_.end())
-        others.push_back(&r);
-    std::size_t left_out = others.size() - std::min(others.size(), most_more);
-    pack_side_by_side(
-        others.size() - left_out,
-        [&](std::size_t i) {
-          ScenePack one;
-          const Record record = Record::open(others[i]->folder, quiet);
+          if (i < shown_.size()) {
+            const bool changed = i > 0 && baseline_is_shown();
+            pack_run(one, shown_[i], changed ? records_.front().get() : nullptr, ViewDetail::all,
+                     quiet);
+            return one;
+          }
+          const Record record = opened_beside_shown(*all[i], quiet);
           pack_run(one, std::make_shared<FlowView>(record), nullptr, ViewDetail::surface, quiet);
           return one;
         },
         [&](std::size_t i, ScenePack one) {
-          progress_("packing " + others[i]->folder.filename().string(), 0.6);
-          if (pack.size() > most_bytes)
-            ++left_out;
-          else
+          progress_(
+              fmt::format("packing {}, {} of {}", all[i]->folder.filename().string(), i + 1, count),
+              0.5);
+          if (i < shown_.size() || pack.size() <= most_bytes)
             pack.append(std::move(one));
+          else
+            ++left_out;
         });
     if (left_out > 0)
       pack.note(fmt::format("{} more runs are left out of this view, so that the file stays small.",
                             left_out));
     page_.view(pack.json());
+  }
+
+  /// Most share their mesh with the shown run of their variant.
+  Record opened_beside_shown(const FinishedRun& run, const Progress& progress) const {
+    const auto like = std::find_if(records_.begin(), records_.end(), [&](const auto& r) {
+      return r->run.hashes.mesh == run.figures.run.hashes.mesh;
+    });
+    return open_beside(like == records_.end() ? *records_.front() : **like, run.folder, progress);
   }
 
   void pictures() {

@@ -7,6 +7,7 @@
 #include <dunefield/look/standard_pictures.hpp>
 #include <dunefield/record/quantities.hpp>
 #include <dunefield/record/readings.hpp>
+#include <dunefield/record/shared_mesh.hpp>
 #include <tests/run/small_run.hpp>
 #include <tests/support/process.hpp>
 
@@ -73,6 +74,16 @@ TEST_F(Records, SavedAgainIsTheSameToTheByte) {
   Record::open(folder_ / "r").save(folder_ / "s");
   for (const char* file : {"history.csv", "record.arrays"})
     EXPECT_EQ(read_text(folder_ / "r" / file), read_text(folder_ / "s" / file)) << file;
+}
+
+TEST_F(Records, OfOneMeshShareIt) {
+  const Record first = Record::open(folder_ / "r"), second = open_beside(first, folder_ / "r");
+  EXPECT_EQ(second.mesh, first.mesh);
+  EXPECT_EQ(second.fields.u, first.fields.u);
+  EXPECT_EQ(second.brief(), first.brief());
+  Record other = first;
+  other.run.hashes.mesh = "of another";
+  EXPECT_NE(open_beside(other, folder_ / "r").mesh, first.mesh);
 }
 
 TEST_F(Records, WhatCannotBeOpenedIsNamedWithAdvice) {

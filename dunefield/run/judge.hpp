@@ -17,10 +17,13 @@ struct AccuracyWanted {
   /// have where that is more: enough for a verdict. Lifts in proportion.
   std::optional<double> compared_drag{};
   double of_difference = 0;
-  /// Half the interval that is enough for a mean of CD.
+  /// Half the interval that is enough for a mean of CD; never more than a twentieth of it.
   double of_drag(double cd) const {
+    constexpr double most = 0.05;
     const double own = drag * std::abs(cd);
-    return compared_drag ? std::max(own, of_difference * std::abs(cd - *compared_drag)) : own;
+    if (!compared_drag) return own;
+    const double difference = std::abs(cd - *compared_drag);
+    return std::max(own, std::min(of_difference * difference, most * std::abs(cd)));
   }
   /// The same of CLF and CLR, beside such a mean of CD.
   double of_lift(double cd) const {

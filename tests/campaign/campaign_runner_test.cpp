@@ -46,7 +46,7 @@ TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
 TEST_F(RunFolder, AVariantFarFromTheBaselineEndsSooner) {
   write_stl_ascii(folder_ / "disc.stl",
                   cylinder("disc", {-0.025, 0, 0.7}, {0.025, 0, 0.7}, 0.45, 48));
-  replace("iterations = 12\n", "iterations = 300\naccuracy = 0.003\nlift_accuracy = 1\n");
+  replace("iterations = 12\n", "iterations = 500\naccuracy = 0.003\nlift_accuracy = 1\n");
   replace("files = [\"ball.stl\"]", "files = [\"disc.stl\"]");
   write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") +
                                      "[[variant]]\nname = \"as it is\"\n[[variant]]\nname = "
@@ -57,10 +57,8 @@ TEST_F(RunFolder, AVariantFarFromTheBaselineEndsSooner) {
   const CampaignResult beside = run();
   ASSERT_EQ(beside.runs.size(), 2u);
   EXPECT_TRUE(beside.runs[0].settled()) << "the baseline is known by itself";
-  EXPECT_FALSE(alone.settled());
-  EXPECT_EQ(alone.iterations, 300);
-  EXPECT_EQ(beside.runs[1].status, RunStatus::fluctuating);
-  EXPECT_LT(beside.runs[1].iterations, 250);
+  EXPECT_EQ(beside.runs[1].status, RunStatus::fluctuating) << beside.runs[1].why;
+  EXPECT_LT(beside.runs[1].iterations, alone.iterations);
   EXPECT_GT(beside.runs[1].cd.half_interval, 0.003 * beside.runs[1].cd.mean);
   EXPECT_LT(beside.runs[1].cd.half_interval,
             0.2 * std::abs(beside.runs[1].cd.mean - beside.runs[0].cd.mean));

@@ -11,6 +11,7 @@
 #include <pugixml.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
@@ -51,6 +52,14 @@ std::string escaped(const std::string& text) {
     else
       out += c;
   }
+  return out;
+}
+
+std::string packed_block(const unsigned char* bytes, std::size_t size) {
+  auto bound = compressBound(static_cast<uLong>(size));
+  std::string out(bound, '\0');
+  compress2(reinterpret_cast<Bytef*>(out.data()), &bound, bytes, static_cast<uLong>(size), 1);
+  out.resize(bound);
   return out;
 }
 
@@ -126,14 +135,21 @@ std::string VtkWriter::append(const char* type, const std::string& name, int com
   };
   const auto start = data_.tellp();
   write_head();  // to be written again when the lengths of the blocks are known
-  std::string packed(compressBound(block), '\0');
-  for (std::size_t b = 0; b < blocks; ++b) {
-    const std::size_t length = std::min(block, size - b * block);
-    uLongf bound = static_cast<uLongf>(packed.size());
-    compress2(reinterpret_cast<Bytef*>(packed.data()), &bound, bytes + b * block,
-              static_cast<uLong>(length), 1);
-    head[3 + b] = bound;
-    data_.write(packed.data(), static_cast<std::streamsize>(bound));
+  constexpr std::size_t at_once = 64;  // bounds the memory
+  std::vector<std::string> packed(std::min(blocks, at_once));
+  for (std::size_t first = 0; first < blocks; first += at_once) {
+    const std::size_t n = std::min(at_once, blocks - first);
+    parallel_for(
+        n,
+        [&](std::size_t i) {
+          const std::size_t from = (first + i) * block;
+          packed[i] = packed_block(bytes + from, std::min(block, size - from));
+        },
+        1);
+    for (std::size_t i = 0; i < n; ++i) {
+      head[3 + first + i] = packed[i].size();
+      data_.write(packed[i].data(), static_cast<std::streamsize>(packed[i].size()));
+    }
   }
   data_.seekp(start);
   write_head();

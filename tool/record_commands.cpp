@@ -162,7 +162,7 @@ int list(const ListArguments& a, Console& console) {
     CsvTable table(index_columns());
     for (const StoredRun& r : runs) table.add(index_values(r));
     console.data(table.text());
-    console.show_aside(findings);
+    if (!console.wants_json()) console.show_aside(findings);
   } else {
     show_list(runs, console);
     console.show(findings);

@@ -120,6 +120,28 @@ TEST(Health, CountsWhatWasBroken) {
   EXPECT_GE(findings_of(r, bad).size(), 5u);
 }
 
+/// A box with two facets back to back on one of its edges, `wide` from it.
+Surface box_with_a_flap(double wide) {
+  Surface s = rounded_box("box", Box{{0, 0, 0}, {1, 1, 1}}, 0);
+  const auto [a, b, c] = s.triangles[0];
+  const Vec3 pa = s.points[static_cast<std::size_t>(a)], pb = s.points[static_cast<std::size_t>(b)];
+  const int tip = static_cast<int>(s.points.size());
+  s.points.push_back((pa + pb) / 2 + (Vec3{0.5, 0.5, 0.5} - pa) * wide);
+  s.triangles.push_back({a, b, tip}), s.part_of.push_back(0);
+  s.triangles.push_back({b, a, tip}), s.part_of.push_back(0);
+  return s;
+}
+
+TEST(Health, SliversBackToBackLeaveABodyClosed) {
+  const HealthReport thin = check_health(box_with_a_flap(1e-5));
+  EXPECT_TRUE(thin.closed);
+  EXPECT_EQ(thin.open_edges + thin.non_manifold_edges, 0u);
+  EXPECT_EQ(thin.doubled_facets, 2u);
+  const HealthReport wide = check_health(box_with_a_flap(0.5));  // a sheet: it stays
+  EXPECT_EQ(wide.doubled_facets, 1u);
+  EXPECT_EQ(wide.open_edges, 2u);
+}
+
 TEST(Health, MeasuresThicknessAndGap) {
   Surface s = rounded_box("a", Box{{0, 0, 0}, {1, 0.004, 1}}, 0);
   append(s, rounded_box("b", Box{{0, 0.019, 0}, {1, 0.023, 1}}, 0));

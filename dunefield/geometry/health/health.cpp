@@ -6,13 +6,13 @@
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/health/self_crossings.hpp>
+#include <dunefield/geometry/query/slivers.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
 
 constexpr std::size_t most_places = 500;  // kept of each kind, for the picture
-constexpr double sliver_shape = 0.01;     // height over longest side
 // of the vehicle's length: a piece smaller than that is a stray bit
 constexpr double stray_share = 0.01;
 constexpr double uneven = 1e-3;  // of the width: sides that differ by more are told
@@ -39,12 +39,7 @@ void count_edges_of(const Surface& s, const EdgeTable& edges, const Shells& shel
 
 void count_slivers(const Surface& s, HealthReport& r) {
   std::vector<char> sliver(s.size());
-  parallel_for(s.size(), [&](std::size_t t) {
-    double longest2 = 0;
-    for (int k = 0; k < 3; ++k)
-      longest2 = std::max(longest2, norm2(s.corner(t, (k + 1) % 3) - s.corner(t, k)));
-    sliver[t] = 2 * norm(s.area_vector(t)) < sliver_shape * longest2;
-  });
+  parallel_for(s.size(), [&](std::size_t t) { sliver[t] = is_sliver(s, t); });
   for (std::size_t t = 0; t < s.size(); ++t)
     if (sliver[t]) ++r.slivers, add_place(r.sliver_places, s.centroid(t));
 }
@@ -133,7 +128,9 @@ Findings findings_of(const HealthReport& r, const Surface& s) {
     f.warn(fmt::format("{} edges join more than two facets, the first at {}", r.non_manifold_edges,
                        place(r.non_manifold_places[0])));
   if (r.doubled_facets)
-    f.warn(fmt::format("{} facets are there twice: the copies are left out", r.doubled_facets));
+    f.warn(fmt::format(
+        "{} facets are there twice: the copies are left out, slivers back to back altogether",
+        r.doubled_facets));
   if (r.flipped_facets)
     f.warn(fmt::format("{} facets are turned inside out, the first at {}: they are turned back",
                        r.flipped_facets, place(r.flipped_places[0])));

@@ -5,6 +5,7 @@
 #include <random>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/geometry/query/slivers.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -51,22 +52,6 @@ int third_point(const Surface& s, int triangle, int a, int b) {
   return a;
 }
 
-void find_doubled(const Surface& s, const EdgeTable& edges, Shells& out) {
-  out.doubled.assign(s.size(), 0);
-  edges.for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
-    for (std::size_t i = 1; i < uses.size(); ++i)
-      for (std::size_t j = 0; j < i; ++j)
-        if (uses[j].triangle() != uses[i].triangle() && !out.doubled[at(uses[j].triangle())] &&
-            third_point(s, uses[i].triangle(), low, high) ==
-                third_point(s, uses[j].triangle(), low, high)) {
-          out.doubled[at(uses[i].triangle())] = 1;
-          break;
-        }
-  });
-  out.doubled_count =
-      static_cast<std::size_t>(std::count(out.doubled.begin(), out.doubled.end(), 1));
-}
-
 /// Uses of an edge by triangles that are not left out.
 int kept_uses(std::span<const EdgeTable::Use> uses, const std::vector<char>& left_out,
               const EdgeTable::Use* (&two)[2]) {
@@ -77,6 +62,50 @@ int kept_uses(std::span<const EdgeTable::Use> uses, const std::vector<char>& lef
       ++n;
     }
   return n;
+}
+
+/// Slivers back to back, as cutting facets makes them, bound nothing: both are left out, where no
+/// open edge comes of that. What is wider may be a sheet, of which one side stays.
+/// @param against per triangle: the one back to back with it, or -1
+void drop_flaps(const EdgeTable& edges, std::vector<int>& against, Shells& out) {
+  for (std::size_t t = 0; t < against.size(); ++t)
+    if (against[t] >= 0) out.doubled[t] = 1;
+  for (bool restored = true; restored;) {
+    restored = false;
+    edges.for_each([&](int, int, std::span<const EdgeTable::Use> uses) {
+      const EdgeTable::Use* two[2];
+      if (kept_uses(uses, out.doubled, two) != 1) return;
+      for (const auto& u : uses)
+        if (const int t = u.triangle(), other = against[at(t)]; other >= 0) {
+          out.doubled[at(std::min(t, other))] = 0;
+          against[at(t)] = against[at(other)] = -1;
+          restored = true;
+        }
+    });
+  }
+}
+
+void find_doubled(const Surface& s, const EdgeTable& edges, Shells& out) {
+  out.doubled.assign(s.size(), 0);
+  std::vector<int> against(s.size(), -1);
+  bool any_flap = false;
+  edges.for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
+    for (std::size_t i = 1; i < uses.size(); ++i)
+      for (std::size_t j = 0; j < i; ++j) {
+        const int t = uses[i].triangle(), earlier = uses[j].triangle();
+        if (earlier == t || out.doubled[at(earlier)] ||
+            third_point(s, t, low, high) != third_point(s, earlier, low, high))
+          continue;
+        if (!out.doubled[at(t)] && against[at(earlier)] < 0 &&
+            uses[i].backward() != uses[j].backward() && is_sliver(s, at(t)))
+          against[at(t)] = earlier, against[at(earlier)] = t, any_flap = true;
+        out.doubled[at(t)] = 1;
+        break;
+      }
+  });
+  if (any_flap) drop_flaps(edges, against, out);
+  out.doubled_count =
+      static_cast<std::size_t>(std::count(out.doubled.begin(), out.doubled.end(), 1));
 }
 
 /// How often rays from the two sides of a piece get away from the surface.

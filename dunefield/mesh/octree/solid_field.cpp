@@ -64,13 +64,14 @@ bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double 
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
   constexpr double behind = 0.05;  // of the thickness: past rounding, short of the next wall
-  if (is_sheet(query, *hit, behind * least_thickness)) return true;
-  // On through the body from the nearest point: where does it end? The way there tells the
-  // direction better than the triangle's normal, which is anything on a sliver.
+  // The way from the point on through the body tells the direction better than the triangle's
+  // normal, which is anything on a sliver, and runs along the next face at an edge.
   const Vec3 way = hit->point - p;
-  const Vec3 inward = hit->distance > 1e-3 * least_thickness ? unit(way)
-                      : dot(hit->normal, way) < 0            ? -hit->normal
-                                                             : hit->normal;
+  const bool apart = hit->distance > 1e-3 * least_thickness;
+  const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
+  if (is_sheet(query, {hit->point, inward, hit->distance, hit->triangle}, behind * least_thickness))
+    return true;
+  // Where does the body end there?
   const double skip = 1e-5 * least_thickness;
   const auto far =
       query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);

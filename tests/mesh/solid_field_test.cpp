@@ -1,0 +1,63 @@
+#include <dunefield/mesh/octree/solid_field.hpp>
+
+#include <algorithm>
+#include <cmath>
+
+#include <gtest/gtest.h>
+
+#include <dunefield/geometry/shapes/shapes.hpp>
+
+namespace dunefield {
+namespace {
+
+/// A box with a hole in one of its sides, and with a sliver on its edge along z, whose normal runs
+/// across the edge.
+Surface torn_box_with_a_sliver() {
+  Surface s = rounded_box("box", Box{{0, 0, 0}, {1, 1, 1}}, 0, 1);
+  s.triangles.pop_back(), s.part_of.pop_back();
+  const auto on_edge = [&](int p) {
+    const Vec3& at = s.points[static_cast<std::size_t>(p)];
+    return std::abs(at.x) + std::abs(at.y) < 1e-9;
+  };
+  for (auto& t : s.triangles) {
+    if (!on_edge(t[0]) || !on_edge(t[1])) std::rotate(t.begin(), t.begin() + 1, t.end());
+    if (!on_edge(t[0]) || !on_edge(t[1])) std::rotate(t.begin(), t.begin() + 1, t.end());
+    if (!on_edge(t[0]) || !on_edge(t[1])) continue;
+    const auto [a, b, c] = t;
+    const int m = static_cast<int>(s.points.size());
+    s.points.push_back(
+        (s.points[static_cast<std::size_t>(a)] + s.points[static_cast<std::size_t>(b)]) / 2 -
+        Vec3{1e-5, 1e-5, 0});
+    t = {a, m, c};
+    s.triangles.push_back({m, b, c}), s.part_of.push_back(0);
+    s.triangles.push_back({a, b, m}), s.part_of.push_back(0);
+    break;
+  }
+  return s;
+}
+
+TEST(SolidField, SliversOfATornBodyAreNotTakenForSheets) {
+  const SolidField solid(torn_box_with_a_sliver(), {}, 0);
+  ASSERT_TRUE(solid.inside({0.5, 0.5, 0.5}, 0));
+  constexpr double leaf = 0.1;
+  for (const double z : {0.3, 0.5, 0.7})
+    for (const double off : {0.05, 0.2, 0.4})
+      EXPECT_FALSE(solid.inside({-0.7 * off * leaf, -0.7 * off * leaf, z}, 1.1 * leaf))
+          << z << ' ' << off;
+}
+
+TEST(SolidField, SheetsAreAsThickAsACell) {
+  Surface s;
+  s.part_names = {"sheet"};
+  s.points = {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}};
+  s.triangles = {{0, 1, 2}, {0, 2, 3}}, s.part_of = {0, 0};
+  const SolidField solid(s, {}, 0);
+  constexpr double leaf = 0.1;
+  for (const double side : {-1.0, 1.0}) {
+    EXPECT_TRUE(solid.inside({0.3, 0.4 * leaf * side, 0.6}, 1.1 * leaf));
+    EXPECT_FALSE(solid.inside({0.3, 0.7 * leaf * side, 0.6}, 1.1 * leaf));
+  }
+}
+
+}  // namespace
+}  // namespace dunefield

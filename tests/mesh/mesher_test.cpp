@@ -155,6 +155,28 @@ class Van : public testing::Test {
   }
 };
 
+TEST_F(Van, AHoleInItsRoofChangesTheMeshOnlyThere) {
+  MeshOptions o = mesh_recipe("scout", bounds(surface()), "");
+  o.surface_size = 0.07, o.smallest_size = 0.035, o.half = true, o.layers.count = 0;
+  for (const Wheel& w : find_wheels(surface())) o.standing_parts.push_back(w.part);
+  const Box box{{-18.1, 0, 0}, {39.1, 10.13, 16.2}};
+  const auto in_the_roof = [](const Vec3& p) {
+    return p.z > 2.1 && p.y > 0.5 && p.x > 0 && p.x < 1;
+  };
+  Surface torn = surface();
+  std::size_t gone = 0;
+  while (!in_the_roof(torn.centroid(gone))) ++gone;
+  const Vec3 hole = torn.centroid(gone);
+  torn.triangles.erase(torn.triangles.begin() + static_cast<std::ptrdiff_t>(gone));
+  torn.part_of.erase(torn.part_of.begin() + static_cast<std::ptrdiff_t>(gone));
+  const auto far_points = [&](const Surface& s) {
+    std::vector<Vec3> points = build_mesh(s, box, o).mesh.points;
+    std::erase_if(points, [&](const Vec3& p) { return norm(p - hole) < 0.5; });
+    return points;
+  };
+  EXPECT_EQ(far_points(torn), far_points(surface()));
+}
+
 TEST_F(Van, HalfScoutMeshMeetsItsFigures) {
   EXPECT_GE(mesh().quality.cells, 150000);
   EXPECT_TRUE(mesh().quality.sound());

@@ -45,7 +45,7 @@ TEST(ResultTables, SayWhatWouldTellApartWhatIsWithinTheNoise) {
       comparison_tables({figures("base", 0.30), figures("rack", 0.302)}, "base", {});
   EXPECT_EQ(tables[1].rows[1].back(), "within the noise");
   ASSERT_EQ(tables[1].notes.size(), 1u);
-  EXPECT_NE(tables[1].notes[0].find("lattices = 4) would tell drag to about ± 0.6 %"),
+  EXPECT_NE(tables[1].notes[0].find("lattices = 4) would tell drag to about ± 0.8 %"),
             std::string::npos)
       << tables[1].notes[0];
 }

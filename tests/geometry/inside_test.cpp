@@ -142,6 +142,14 @@ TEST(Health, SliversBackToBackLeaveABodyClosed) {
   EXPECT_EQ(wide.open_edges, 2u);
 }
 
+TEST(Health, AStripWithTwoSidesKeepsOne) {
+  Surface s;
+  s.part_names = {"lip"};
+  s.points = {{0, 0, 0}, {0, 1.5, 0}, {0, 1.5, 0.005}, {0, 0, 0.005}};
+  s.triangles = {{0, 1, 2}, {0, 2, 3}, {2, 1, 0}, {3, 2, 0}}, s.part_of = {0, 0, 0, 0};
+  EXPECT_EQ(check_health(s).doubled_facets, 2u);
+}
+
 TEST(Health, MeasuresThicknessAndGap) {
   Surface s = rounded_box("a", Box{{0, 0, 0}, {1, 0.004, 1}}, 0);
   append(s, rounded_box("b", Box{{0, 0.019, 0}, {1, 0.023, 1}}, 0));

@@ -86,6 +86,7 @@ void drop_flaps(const EdgeTable& edges, std::vector<int>& against, Shells& out) 
 }
 
 void find_doubled(const Surface& s, const EdgeTable& edges, Shells& out) {
+  constexpr double flap_shape = 1e-4;  // height over longest side: no strip of a sheet is so thin
   out.doubled.assign(s.size(), 0);
   std::vector<int> against(s.size(), -1);
   bool any_flap = false;
@@ -97,7 +98,7 @@ void find_doubled(const Surface& s, const EdgeTable& edges, Shells& out) {
             third_point(s, t, low, high) != third_point(s, earlier, low, high))
           continue;
         if (!out.doubled[at(t)] && against[at(earlier)] < 0 &&
-            uses[i].backward() != uses[j].backward() && is_sliver(s, at(t)))
+            uses[i].backward() != uses[j].backward() && is_sliver(s, at(t), flap_shape))
           against[at(t)] = earlier, against[at(earlier)] = t, any_flap = true;
         out.doubled[at(t)] = 1;
         break;

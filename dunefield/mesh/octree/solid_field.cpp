@@ -44,8 +44,8 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
 
 /// A sheet has air on both sides; the skin of a torn body has not.
 bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
-                          double distance) {
-  const Vec3 off = hit.normal * distance;
+                          const Vec3& across, double distance) {
+  const Vec3 off = across * distance;
   return query.is_open(hit.triangle) && !query.inside(hit.point + off) &&
          !query.inside(hit.point - off);
 }
@@ -53,7 +53,8 @@ bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hi
 bool SolidField::is_sheet(const Vec3& p, double distance) const {
   for (const SurfaceQuery* query : {&body_, &standing_}) {
     if (!query->any_open()) continue;
-    if (const auto hit = query->nearest(p, distance); hit && is_sheet(*query, *hit, distance))
+    if (const auto hit = query->nearest(p, distance);
+        hit && is_sheet(*query, *hit, hit->normal, distance))
       return true;
   }
   return false;
@@ -69,8 +70,7 @@ bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double 
   const Vec3 way = hit->point - p;
   const bool apart = hit->distance > 1e-3 * least_thickness;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
-  if (is_sheet(query, {hit->point, inward, hit->distance, hit->triangle}, behind * least_thickness))
-    return true;
+  if (is_sheet(query, *hit, inward, behind * least_thickness)) return true;
   // Where does the body end there?
   const double skip = 1e-5 * least_thickness;
   const auto far =

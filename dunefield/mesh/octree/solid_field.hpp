@@ -43,7 +43,9 @@ class SolidField {
 
  private:
   Vec3 lifted(const Vec3& p) const { return {p.x, p.y, std::max(p.z, plinth_height_)}; }
-  static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, double distance);
+  /// @param across unit; the way through the surface there
+  static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, const Vec3& across,
+                       double distance);
   static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts,
                        const SurfaceQuery& query) const;

@@ -139,8 +139,7 @@ void keep_own_parts(RunSetup& s) {
   std::erase_if(s.conditions.roughness, [&](const auto& p) { return missing(p.first); });
 }
 
-/// At the model's size.
-/// Devices that a part gives its place to are put there; the part is air, and goes.
+/// At the model's size. Those that a part gives its place to are put there: it is air, and goes.
 std::vector<AirDevice> devices_of(const Campaign& c, const Campaign::Variant& v, Surface& vehicle) {
   std::vector<AirDevice> all;
   if (v.devices)

@@ -218,6 +218,15 @@ TEST(Wheels, HiddenInOnePartAreFoundByShapeAndNamedByPlace) {
   EXPECT_GE(one.find_part("wheel rear right"), 0);
 }
 
+TEST(Wheels, OneInTheMiddleHasNoSide) {
+  Surface tricycle;
+  for (const Vec3& hub : {Vec3{-0.6, -0.33, 0.25}, {-0.6, 0.33, 0.25}, {0.6, 0, 0.25}})
+    append(tricycle, cylinder("all", hub - Vec3{0, 0.03, 0}, hub + Vec3{0, 0.03, 0}, 0.25, 48));
+  separate_wheels(tricycle);
+  for (const char* name : {"wheel front left", "wheel front right", "wheel rear"})
+    EXPECT_GE(tricycle.find_part(name), 0) << name;
+}
+
 TEST(Wheels, SpokesTurnWithTheirRim) {
   // All of the saloon in one part: its open rims, hubs and spokes go with the tyres.
   Surface s = garage::nabkha();

@@ -18,9 +18,11 @@ struct Shell {
 };
 
 struct Shells {
-  std::vector<char> doubled;  ///< per triangle: the same three points as an earlier one; left out
-  std::vector<char> turned;   ///< per triangle: its other side is the outer one
-  std::vector<char> sheet;    ///< per triangle: of a piece with air on both sides; bounds nothing
+  /// Per triangle, left out: the same three points as an earlier one, or of two slivers back to
+  /// back
+  std::vector<char> doubled;
+  std::vector<char> turned;  ///< per triangle: its other side is the outer one
+  std::vector<char> sheet;   ///< per triangle: of a piece with air on both sides; bounds nothing
   /// Per triangle: piece it belongs to (facets joined by edges that part exactly two)
   std::vector<int> piece;
   std::vector<Shell> shells;  ///< sheets excluded

@@ -62,12 +62,10 @@ bool lies_inside(const Surface& s, const std::vector<int>& piece, const Wheel& w
   return true;
 }
 
-/// "wheel front left", "wheel axle 2 right", "wheel rear" for those in line.
+/// "wheel front left", "wheel axle 2 right", "wheel rear" for one in the middle.
 std::string place_name(const Wheel& wheel, const std::vector<Wheel>& all) {
   std::vector<double> axles;
-  double track = 0;
-  for (const Wheel& w : all)
-    track = std::max(track, std::abs(w.centre.y - wheel.centre.y)), axles.push_back(w.centre.x);
+  for (const Wheel& w : all) axles.push_back(w.centre.x);
   std::sort(axles.begin(), axles.end());
   axles.erase(std::unique(axles.begin(), axles.end(),
                           [&](double a, double b) { return b - a < 0.3 * wheel.radius; }),
@@ -78,7 +76,8 @@ std::string place_name(const Wheel& wheel, const std::vector<Wheel>& all) {
                                        : fmt::format("wheel axle {}", axle + 1);
   double lo = 1e300, hi = -1e300;
   for (const Wheel& w : all) lo = std::min(lo, w.centre.y), hi = std::max(hi, w.centre.y);
-  if (track > 0.5 * wheel.radius) name += wheel.centre.y < 0.5 * (lo + hi) ? " left" : " right";
+  const double aside = wheel.centre.y - 0.5 * (lo + hi);
+  if (std::abs(aside) > 0.25 * wheel.radius) name += aside < 0 ? " left" : " right";
   return name;
 }
 

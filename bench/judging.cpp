@@ -66,13 +66,13 @@ Tally judge_cuts(const std::string& folder, const Options& o) {
   const fs::path file = fs::path(folder) / record_file::history;
   const std::vector<HistoryRow> history = history_from_csv(read_text(file), file.string());
   const ReferenceValues reference = read_figures(folder).reference;
-  double truth[3] = {0, 0, 0};
-  const auto from = static_cast<std::size_t>(o.start_up);
-  for (std::size_t i = from; i < history.size(); ++i) {
-    const double n = static_cast<double>(history.size() - from);
-    truth[0] += history[i].c.cd / n, truth[1] += history[i].c.clf() / n;
-    truth[2] += history[i].c.clr() / n;
+  double truth[3] = {0, 0, 0}, count = 0;
+  for (const HistoryRow& row : history) {
+    if (row.iteration <= o.start_up || row.recombined) continue;
+    truth[0] += row.c.cd, truth[1] += row.c.clf(), truth[2] += row.c.clr();
+    ++count;
   }
+  for (double& mean : truth) mean /= std::max(1.0, count);
   Tally t;
   for (std::size_t cut = 0; cut + static_cast<std::size_t>(o.rest) <= history.size();
        cut += static_cast<std::size_t>(cut == 0 ? o.start_up : o.step)) {

@@ -19,9 +19,13 @@ constexpr std::size_t least_from_stream = 150;
 constexpr std::size_t least_window = 150, least_rough_window = 100;
 constexpr double rough = 0.02;
 constexpr double residual_drop = 0.2;  // of the largest of the first iterations
-// Iterations that count as one value: 7 to 60 on histories of 1000 and more of the demo vehicles;
-// short ones show less. With it 95 % of intervals hold, or more (bench/judging).
-constexpr double least_memory = 30;
+// Iterations that count as one value, at least: 7 to 110 on histories of 900 and more of the demo
+// vehicles, lifts the longest; short windows show less of it. Of drag an eighth of the window
+// between these two: where the window is short, Student's t is caution enough. With them 95 % of
+// intervals hold, or more (bench/judging).
+constexpr double least_memory_of_drag = 20, most_of_least_memory_of_drag = 28;
+constexpr double least_memory_of_lift = 40;
+constexpr double least_memory_in_time = 30;  // steps
 
 using Series = std::vector<double>;
 
@@ -62,9 +66,19 @@ struct Quantity {
   double wanted = 0;  ///< for interval and drift
 };
 
+enum class Force { drag, across };
+
+double least_memory(Force force, std::span<const HistoryRow> rows) {
+  if (!rows.empty() && rows.back().time > 0) return least_memory_in_time;
+  if (force == Force::across) return least_memory_of_lift;
+  constexpr double share = 1.0 / 8;
+  return std::clamp(share * static_cast<double>(rows.size()), least_memory_of_drag,
+                    most_of_least_memory_of_drag);
+}
+
 /// Of a series that swings with a clear period the means over whole periods count as its values:
 /// the swing itself makes no mean uncertain. Least, most and count are those of the series.
-WindowMean mean_of_swings(const Series& values, double period) {
+WindowMean mean_of_swings(const Series& values, double period, double least_memory) {
   const WindowMean plain = window_mean(values, least_memory);
   const auto n = static_cast<double>(values.size());
   if (!(period > 1)) return plain;
@@ -91,7 +105,8 @@ std::vector<Quantity> measured(std::span<const HistoryRow> rows, double period,
     const Series values = series(rows, q.value);
     const std::span<const double> window(values);
     const std::size_t half = window.size() / 2;
-    q.mean = mean_of_swings(values, period);
+    q.mean = mean_of_swings(values, period,
+                            least_memory(&q == &all[0] ? Force::drag : Force::across, rows));
     q.drift = window_mean(window.last(half)).mean - window_mean(window.first(half)).mean;
     q.wanted =
         &q == &all[0] ? accuracy.of_drag(all[0].mean.mean) : accuracy.of_lift(all[0].mean.mean);
@@ -215,14 +230,14 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   const std::vector<HistoryRow> plain = plain_rows(h);
   const std::span<const HistoryRow> rows = window_of(plain, least_window_for(accuracy), out.period);
   const std::vector<Quantity> q = measured(rows, out.period, accuracy);
-  const auto mean = [&](double (*value)(const HistoryRow&)) {
-    return mean_of_swings(series(rows, value), out.period);
+  const auto mean = [&](Force force, double (*value)(const HistoryRow&)) {
+    return mean_of_swings(series(rows, value), out.period, least_memory(force, rows));
   };
   out.window_from = rows.front().iteration;
   out.cd = q[0].mean, out.clf = q[1].mean, out.clr = q[2].mean;
-  out.cl = mean([](const HistoryRow& r) { return r.c.cl; });
-  out.cy = mean([](const HistoryRow& r) { return r.c.cy; });
-  out.momentum_drag = mean([](const HistoryRow& r) { return r.momentum_drag; });
+  out.cl = mean(Force::across, [](const HistoryRow& r) { return r.c.cl; });
+  out.cy = mean(Force::across, [](const HistoryRow& r) { return r.c.cy; });
+  out.momentum_drag = mean(Force::drag, [](const HistoryRow& r) { return r.momentum_drag; });
   const Rest rest = rest_of(h, reference, accuracy, warm);
   if (!in_time && rest.doubt.empty()) {
     out.status = RunStatus::steady, out.window_from = rest.from;
@@ -241,8 +256,10 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   else if (h.back().recombined || still_calms_down(rows, out.cd))
     out.why = "it comes to rest: " + rest.doubt;
   else
-    out.why =
-        doubt(plain, q, mean_of_swings(surplus_of(rows, reference), out.period), accuracy, warm);
+    out.why = doubt(
+        plain, q,
+        mean_of_swings(surplus_of(rows, reference), out.period, least_memory(Force::drag, rows)),
+        accuracy, warm);
   if (!out.why.empty()) return out;
   out.status = RunStatus::fluctuating;
   out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);

@@ -14,18 +14,11 @@ namespace {
 
 // before a mean is believed: of a flow from the stream, of one from another result
 constexpr std::size_t least_from_stream = 150;
-// Five memories: the intervals of shorter windows hold less often than they claim (bench/judging).
-// Where 2 % are enough, as for a sketch, three.
+// The intervals of shorter windows hold less often than they claim (bench/judging). Where 2 % are
+// enough, as for a sketch, fewer will do.
 constexpr std::size_t least_window = 150, least_rough_window = 100;
 constexpr double rough = 0.02;
 constexpr double residual_drop = 0.2;  // of the largest of the first iterations
-// Iterations that count as one value, at least: 7 to 110 on histories of 900 and more of the demo
-// vehicles, lifts the longest; short windows show less of it. Of drag an eighth of the window
-// between these two: where the window is short, Student's t is caution enough. With them 95 % of
-// intervals hold, or more (bench/judging).
-constexpr double least_memory_of_drag = 20, most_of_least_memory_of_drag = 28;
-constexpr double least_memory_of_lift = 40;
-constexpr double least_memory_in_time = 30;  // steps
 
 using Series = std::vector<double>;
 
@@ -68,12 +61,16 @@ struct Quantity {
 
 enum class Force { drag, across };
 
+/// Iterations that count as one value, at least: 7 to 110 on histories of 900 and more of the demo
+/// vehicles, lifts the longest; shorter ones show less. Of drag an eighth of the window between two
+/// bounds: where it is short, Student's t is caution enough. With them 95 % of intervals hold, or
+/// more (bench/judging).
 double least_memory(Force force, std::span<const HistoryRow> rows) {
-  if (!rows.empty() && rows.back().time > 0) return least_memory_in_time;
-  if (force == Force::across) return least_memory_of_lift;
-  constexpr double share = 1.0 / 8;
-  return std::clamp(share * static_cast<double>(rows.size()), least_memory_of_drag,
-                    most_of_least_memory_of_drag);
+  constexpr double of_drag_in_short = 20, of_drag_in_long = 28, share = 1.0 / 8, of_lift = 40,
+                   steps_in_time = 30;
+  if (!rows.empty() && rows.back().time > 0) return steps_in_time;
+  if (force == Force::across) return of_lift;
+  return std::clamp(share * static_cast<double>(rows.size()), of_drag_in_short, of_drag_in_long);
 }
 
 /// Of a series that swings with a clear period the means over whole periods count as its values:

@@ -148,6 +148,15 @@ Series surplus_of(std::span<const HistoryRow> rows, const ReferenceValues& refer
   return s;
 }
 
+/// A swinging flow stores momentum and gives it back: drag and what the stream loses differ by
+/// chance, but by no more than the accuracy asked for. What is beyond that lasts, since an
+/// iteration that swings need not conserve momentum over its periods, and CD is no surer than that.
+double lasting_surplus(const WindowMean& surplus, const Quantity& cd) {
+  const double differ = std::abs(surplus.mean),
+               by_chance = std::min(surplus.half_interval, cd.wanted);
+  return differ > std::max(momentum_agreement * std::abs(cd.mean.mean), by_chance) ? differ : 0;
+}
+
 /// What keeps the means from being trusted, or nothing.
 std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>& quantities,
                   const WindowMean& surplus, const AccuracyWanted& accuracy, bool warm) {
@@ -161,13 +170,10 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
       return fmt::format("the mean of {} is known to {:.5f} only, {:.5f} is asked for", q.name,
                          q.mean.half_interval, q.wanted);
   }
-  // A swinging flow stores momentum and gives it back: the means differ by chance, but by no more
-  // than the accuracy asked for.
-  const double cd = std::abs(quantities[0].mean.mean);
-  if (std::abs(surplus.mean) >
-      std::max(momentum_agreement * cd, std::min(surplus.half_interval, quantities[0].wanted)))
+  if (quantities[0].mean.half_interval + lasting_surplus(surplus, quantities[0]) >
+      quantities[0].wanted)
     return fmt::format("drag and the stream's loss of momentum still differ by {:.2f} %",
-                       100 * std::abs(surplus.mean) / cd);
+                       100 * std::abs(surplus.mean / quantities[0].mean.mean));
   if (warm) return {};
   double first = 0, last = 0;
   for (std::size_t i = 0; i < 20; ++i)
@@ -248,16 +254,16 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
     out.period = 0;
     return out;
   }
-  if (in_time)
-    out.why = doubt(plain, q, {}, accuracy, true);
-  else if (h.back().recombined || still_calms_down(rows, out.cd))
+  WindowMean surplus;
+  if (!in_time)
+    surplus =
+        mean_of_swings(surplus_of(rows, reference), out.period, least_memory(Force::drag, rows));
+  if (!in_time && (h.back().recombined || still_calms_down(rows, out.cd)))
     out.why = "it comes to rest: " + rest.doubt;
   else
-    out.why = doubt(
-        plain, q,
-        mean_of_swings(surplus_of(rows, reference), out.period, least_memory(Force::drag, rows)),
-        accuracy, warm);
+    out.why = doubt(plain, q, surplus, accuracy, warm);
   if (!out.why.empty()) return out;
+  out.cd.half_interval += lasting_surplus(surplus, q[0]);
   out.status = RunStatus::fluctuating;
   out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);
   if (out.period > 0 && in_time)

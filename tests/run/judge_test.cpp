@@ -183,6 +183,17 @@ TEST(Convergence, ASwingThatTheStreamDoesNotConfirmIsTheIterationsOwn) {
   EXPECT_FALSE(swings_by_itself(c, reference, {.drag = 0.01, .lift = 0.01})) << "near enough";
 }
 
+TEST(Convergence, WhatTheStreamLosesBesideTheDragIsPartOfTheInterval) {
+  auto h =
+      history(400, [](int i) { return 0.3 + 0.004 * std::sin(2 * std::numbers::pi * i / 17.0); });
+  const Convergence confirmed = judge(h, reference, {0.01, 0.005});
+  for (HistoryRow& row : h) row.momentum_drag *= 1.006;
+  const Convergence differing = judge(h, reference, {0.01, 0.005});
+  EXPECT_EQ(differing.status, RunStatus::fluctuating) << differing.why;
+  EXPECT_NEAR(differing.cd.half_interval - confirmed.cd.half_interval, 0.006 * 0.3, 2e-5);
+  EXPECT_EQ(judge(h, reference, {0.005, 0.005}).status, RunStatus::not_converged);
+}
+
 TEST(Convergence, TheAccuracyAskedForDecides) {
   const auto h = history(400, [](int i) { return 0.3 + 0.01 * std::sin(i / 4.0); });
   EXPECT_EQ(judge(h, reference, {0.02, 0.005}).status, RunStatus::fluctuating);

@@ -139,17 +139,20 @@ void find_up(const Surface& s, int across, int& along, int& up, bool& positive, 
 
 }  // namespace
 
-std::string likely_unit(double longest) {
+std::string likely_unit(const Vec3& sides) {
+  const auto [shortest, longest] = std::minmax({sides.x, sides.y, sides.z});
   struct Unit {
     const char* name;
     double metres, penalty;
   };
   static constexpr Unit units[] = {
       {"m", 1, 0}, {"mm", 1e-3, 0}, {"cm", 1e-2, 0.8}, {"in", 0.0254, 1.2}, {"ft", 0.3048, 1.6}};
+  constexpr double widest = 4, too_wide = 3;  // m; penalty: neither so wide nor so high
   std::string best = "m";
   double least = 1e300;
   for (const Unit& u : units) {
-    const double away = std::abs(std::log(longest * u.metres / 4.5)) + u.penalty;
+    const double away = std::abs(std::log(longest * u.metres / 4.5)) + u.penalty +
+                        (shortest * u.metres > widest ? too_wide : 0);
     if (away < least) least = away, best = u.name;
   }
   return best;
@@ -159,7 +162,7 @@ Stance guess_stance(const Surface& s) {
   Stance stance;
   const Box box = bounds(s);
   const Vec3 size = box.size();
-  stance.unit = likely_unit(std::max({size.x, size.y, size.z}));
+  stance.unit = likely_unit(size);
   stance.reasons.push_back(fmt::format("the longest side is {:.4g} in the file: that fits {}",
                                        std::max({size.x, size.y, size.z}), stance.unit));
   const std::array<double, 3> asymmetry = asymmetries(s, box);

@@ -17,8 +17,9 @@ struct Stance {
   std::vector<std::string> reasons;
 };
 
-/// The unit that makes the longest side that of a road vehicle or a model of one.
-std::string likely_unit(double longest_side);
+/// The unit in which these sides, in numbers of the file, are those of a road vehicle or a model of
+/// one: the longest near 4.5 m, the shortest under 4 m.
+std::string likely_unit(const Vec3& sides);
 
 /// Guesses from symmetry (across), length, wheels (up) and outline (nose).
 Stance guess_stance(const Surface& surface);

@@ -170,6 +170,14 @@ TEST(Stance, IsGuessedForAVanTurnedAndInMillimetres) {
   EXPECT_TRUE(stance.nose_is_clear);
 }
 
+TEST(Stance, ALorryInFeetIsNoGiantInMetres) {
+  EXPECT_EQ(likely_unit({36.4, 8.2, 12.8}), "ft");
+  EXPECT_EQ(likely_unit({25, 2.6, 4}), "m") << "a road train";
+  EXPECT_EQ(likely_unit({4500, 1800, 1400}), "mm");
+  EXPECT_EQ(likely_unit({177, 71, 55}), "in");
+  EXPECT_EQ(likely_unit({1.04, 0.39, 0.34}), "m") << "a model";
+}
+
 TEST(Stance, OfABodyOfRevolutionIsAlongItsAxisHoweverShort) {
   const Stance stance =
       guess_stance(revolve("cone", {{0, 0}, {0.8, 0.5}}, {0, 0, 2}, {1, 0, 0}, 72));

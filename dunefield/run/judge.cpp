@@ -217,6 +217,22 @@ bool still_calms_down(std::span<const HistoryRow> rows, const WindowMean& cd) {
          rows.back().change < falling * rows[rows.size() - ago].change;
 }
 
+/// How a settled flow swings.
+/// @param lasting difference of drag and the stream's loss of momentum, as a coefficient
+std::string in_words(const Convergence& c, std::span<const HistoryRow> rows, double lasting) {
+  std::string words = fmt::format("CD swings between {:.4f} and {:.4f}", c.cd.least, c.cd.most);
+  if (const double time = rows.back().time - rows.front().time; c.period > 0 && time > 0)
+    words +=
+        fmt::format(", every {:.4g} s", c.period * time / static_cast<double>(rows.size() - 1));
+  else if (c.period > 0)
+    words += fmt::format(", every {:.0f} iterations or so", c.period);
+  if (lasting > 0)
+    words += fmt::format(
+        "; drag and the stream's loss of momentum differ by {:.2f} %, which its interval holds",
+        100 * lasting / std::abs(c.cd.mean));
+  return words;
+}
+
 }  // namespace
 
 Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& reference,
@@ -263,14 +279,10 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   else
     out.why = doubt(plain, q, surplus, accuracy, warm);
   if (!out.why.empty()) return out;
-  out.cd.half_interval += lasting_surplus(surplus, q[0]);
+  const double lasting = lasting_surplus(surplus, q[0]);
+  out.cd.half_interval += lasting;
   out.status = RunStatus::fluctuating;
-  out.why = fmt::format("CD swings between {:.4f} and {:.4f}", out.cd.least, out.cd.most);
-  if (out.period > 0 && in_time)
-    out.why += fmt::format(", every {:.4g} s", out.period * (h.back().time - h.front().time) /
-                                                   static_cast<double>(h.size() - 1));
-  else if (out.period > 0)
-    out.why += fmt::format(", every {:.0f} iterations or so", out.period);
+  out.why = in_words(out, h, lasting);
   return out;
 }
 

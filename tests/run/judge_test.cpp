@@ -191,6 +191,7 @@ TEST(Convergence, WhatTheStreamLosesBesideTheDragIsPartOfTheInterval) {
   const Convergence differing = judge(h, reference, {0.01, 0.005});
   EXPECT_EQ(differing.status, RunStatus::fluctuating) << differing.why;
   EXPECT_NEAR(differing.cd.half_interval - confirmed.cd.half_interval, 0.006 * 0.3, 2e-5);
+  EXPECT_NE(differing.why.find("momentum differ by 0.60 %"), std::string::npos) << differing.why;
   EXPECT_EQ(judge(h, reference, {0.005, 0.005}).status, RunStatus::not_converged);
 }
 

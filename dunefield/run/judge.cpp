@@ -219,7 +219,8 @@ bool still_calms_down(std::span<const HistoryRow> rows, const WindowMean& cd) {
 
 /// How a settled flow swings.
 /// @param lasting difference of drag and the stream's loss of momentum, as a coefficient
-std::string in_words(const Convergence& c, std::span<const HistoryRow> rows, double lasting) {
+std::string swings_in_words(const Convergence& c, std::span<const HistoryRow> rows,
+                            double lasting) {
   std::string words = fmt::format("CD swings between {:.4f} and {:.4f}", c.cd.least, c.cd.most);
   if (const double time = rows.back().time - rows.front().time; c.period > 0 && time > 0)
     words +=
@@ -282,7 +283,7 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   const double lasting = lasting_surplus(surplus, q[0]);
   out.cd.half_interval += lasting;
   out.status = RunStatus::fluctuating;
-  out.why = in_words(out, h, lasting);
+  out.why = swings_in_words(out, h, lasting);
   return out;
 }
 

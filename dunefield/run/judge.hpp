@@ -35,7 +35,8 @@ struct AccuracyWanted {
 /// known. The window of those begins where cutting more of the start-up off would not make the
 /// means more certain (White 1997, marginal standard error), and holds the last 150 iterations at
 /// least (100 where 2 % of CD are enough), all if there are fewer; those of a recombination are
-/// left out.
+/// left out. What drag and the stream's loss of momentum differ by beyond chance is part of the
+/// interval of CD.
 /// @param warm the run started from another's result: its residual was low from the start, and has
 /// not to fall
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,

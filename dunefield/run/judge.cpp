@@ -63,8 +63,8 @@ enum class Force { drag, across };
 
 /// Iterations that count as one value, at least: 7 to 110 on histories of 900 and more of the demo
 /// vehicles, lifts the longest; shorter ones show less. Of drag an eighth of the window between two
-/// bounds: where it is short, Student's t is caution enough. With them 92 to 100 % of the intervals
-/// hold where the flow keeps to one state (bench/judging).
+/// bounds: where it is short, Student's t is caution enough. With them 92 to 100 % of the van's
+/// intervals hold, fewer where a flow changes from one state to another (bench/judging).
 double least_memory(Force force, std::span<const HistoryRow> rows) {
   constexpr double of_drag_in_short = 20, of_drag_in_long = 28, share = 1.0 / 8, of_lift = 40,
                    steps_in_time = 30;

@@ -87,7 +87,7 @@ SolverState FlowSolver::save() const {
   });
   out.iteration = iteration_;
   out.flux = state_.flux, out.boundary_flux = state_.boundary_flux;
-  out.wall_slope = state_.wall_slope;
+  out.wall_slope = state_.wall_slope, out.step_rate = state_.step_rate;
   out.held = state_.gradients.held_cells();
   out.time = state_.time;
   return out;
@@ -101,7 +101,7 @@ void FlowSolver::restore(const SolverState& saved) {
     if (field.carried) state_.*field.values = saved.*field.values;
   });
   state_.flux = saved.flux, state_.boundary_flux = saved.boundary_flux;
-  state_.wall_slope = saved.wall_slope;
+  state_.wall_slope = saved.wall_slope, state_.step_rate = saved.step_rate;
   for (const int c : saved.held) state_.gradients.hold(c);
   state_.update_held_faces();
   state_.time = saved.time;
@@ -115,7 +115,7 @@ IterationReport FlowSolver::iterate() {
   if (turbulence_) turbulence_->update_eddy_viscosity();
   if (energy_) state_.update_gas();
   state_.update_wall_shear();
-  momentum_.solve(o.courant);
+  momentum_.solve(o.courant, follow());
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
   if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_is_due()) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
@@ -160,6 +160,16 @@ bool FlowSolver::turbulence_is_due() const {
   const bool long_steps = is_sst(model) || model == TurbulenceModel::spalart_allmaras;
   const int number = state_.time.active() ? of_moment_ : iteration_;
   return turbulence_ && (iteration_ < begun || number % 2 == 0 || !long_steps);
+}
+
+/// By how much the local steps follow the flow: at once while it begins, then ever more slowly,
+/// over a hundred iterations at last, which are more than a swing lasts. With slow steps from the
+/// start a sphere's wake never came to rest that does so otherwise. Those of a flow in time are the
+/// moment's own.
+double FlowSolver::follow() const {
+  constexpr double begun = 100, of_history = 0.125, slowest = 100;
+  if (state_.time.active()) return 1;
+  return 1 / std::clamp(of_history * (iteration_ - begun), 1.0, slowest);
 }
 
 std::optional<int> FlowSolver::lost_cell() const {
@@ -217,7 +227,7 @@ std::vector<Vec3> FlowSolver::first_order_cells() const {
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();
   state_.update_wall_shear();
-  momentum_.solve(case_.options.courant);
+  momentum_.solve(case_.options.courant, follow());
   continuity_.correct(momentum_, 1e-8, 200);
   state_.update_velocity_gradient();
   state_.update_wall_shear();

@@ -28,7 +28,7 @@ struct IterationReport {
 /// carried, and what is no field. The rest follows from it.
 struct SolverState : Fields {
   int iteration = 0;
-  std::vector<double> flux, boundary_flux, wall_slope;
+  std::vector<double> flux, boundary_flux, wall_slope, step_rate;
   std::vector<int> held;
   RecombinationState recombination;  ///< empty: what it gathered is lost
   TimeLevels time;
@@ -93,6 +93,7 @@ class FlowSolver {
   std::optional<int> lost_cell() const;
   [[noreturn]] void report_divergence(std::optional<int> cell) const;
   bool turbulence_is_due() const;
+  double follow() const;
   bool hold_runaways();
 
   const FlowMesh& mesh_;

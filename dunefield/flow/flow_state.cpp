@@ -36,6 +36,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
   nu_t.assign(cells, 0.0);  // of laminar flow, too: momentum has no case of its own for it
   flux.assign(m.faces(), 0.0);
   boundary_flux.assign(m.boundary_faces.size(), 0.0);
+  step_rate.assign(at(m.own), 0.0);
   grad_u.resize(cells), grad_p.resize(cells), gauss_p.resize(cells);
   boundary_velocity.resize(m.boundary_faces.size());
   boundary_pressure.assign(m.boundary_faces.size(), 0.0);

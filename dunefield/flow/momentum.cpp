@@ -24,7 +24,7 @@ Momentum::Momentum(FlowState& state) : s_(state) {
   }
 }
 
-void Momentum::solve(double courant) {
+void Momentum::solve(double courant, double follow) {
   const StageClock::Scope timed(s_.clock, Stage::momentum_assembly);
   const FlowMesh& m = s_.mesh;
   const std::size_t own = at(m.own);
@@ -47,7 +47,7 @@ void Momentum::solve(double courant) {
   residual_sums_ = {};
   for (std::size_t c = 0; c < own; ++c)
     residual_sums_[0] += norm2(rhs_[c]) / m.volume[c], residual_sums_[1] += m.volume[c];
-  pseudo_time(courant);
+  pseudo_time(courant, follow);
   const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
   gauss_seidel(m.graph, matrix_, rhs_, delta_, s_.flow_case.options.momentum_sweeps, s_.halo);
 }
@@ -135,16 +135,22 @@ void Momentum::change_in_time() {
     rhs_[c] -= t.change(s_.u[c], t.last.u[c], t.before.u[c]) * s_.mesh.volume[c];
 }
 
-void Momentum::pseudo_time(double courant) {
+/// Where a flow swings for good, the steps must not swing with it: what each takes from the
+/// momentum in its cell is the rate times the change of velocity, and that sums to nothing over a
+/// period only if the rate is the same all along. With the present rates the mean drag of a saloon
+/// and the mean loss of momentum differed by 0.5 to 1.4 %.
+void Momentum::pseudo_time(double courant, double follow) {
   const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;
   const double floor_speed = speed_floor * s_.flow_case.reference_speed;
   const double in_time = s_.time.active() ? s_.time.rate() : 0;
   for (std::size_t c = 0; c < at(m.own); ++c) {
     const Diagonal& d = diagonal_[c];
-    const double a = d.neighbours + d.boundary;
-    const double r =
-        (std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion) / courant + d.held;
+    const double a = d.neighbours + d.boundary,
+                 present = std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion;
+    double& rate = s_.step_rate[c];
+    rate = present + (rate - present) * (1 - follow);
+    const double r = rate / courant + d.held;
     const double held = r + in_time * m.volume[c];
     matrix_.diagonal[c] = static_cast<float>(a + held);
     volume_over_a_[c] = m.volume[c] / a;

@@ -13,8 +13,9 @@ class Momentum {
  public:
   explicit Momentum(FlowState& state);
 
-  /// Assembles from the present state and solves for the velocity change.
-  void solve(double courant);
+  /// Assembles from the present state and solves for the velocity change. Local steps of
+  /// pseudo-time follow the present flow by the share `follow`, from 0 to 1.
+  void solve(double courant, double follow);
 
   const std::vector<Vec3>& delta() const { return delta_; }
   /// Volume over the diagonal without pseudo-time, s.
@@ -32,7 +33,7 @@ class Momentum {
   void damp_held();
   void boundaries();
   void change_in_time();
-  void pseudo_time(double courant);
+  void pseudo_time(double courant, double follow);
 
   /// What makes up a cell's diagonal, m3/s.
   struct Diagonal {

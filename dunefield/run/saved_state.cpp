@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 7\n";
+constexpr char magic[] = "dunefield state 8\n";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;
@@ -124,6 +124,7 @@ SolverState read_part(Reader& in) {
   SolverState s;
   s.iteration = in.get_number();
   SolverState::visit_values(s, [&](auto& v) { in.get(v); });
+  in.get(s.step_rate);
   in.get(s.held);
   std::vector<double> step;
   in.get(step);
@@ -161,6 +162,7 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   const FlowState& state = solver.state();
   out.put(&iteration, 1);
   SolverState::visit_values(state, [&](const auto& v) { out.put(v); });
+  out.put(state.step_rate);
   out.put(state.gradients.held_cells());
   const double time[2] = {state.time.step, state.time.moments};
   out.put(time, 2);
@@ -196,6 +198,7 @@ SolverState read_state(const fs::path& file, int rank) {
   for (int r = 0; r < rank; ++r) {
     in.get_number();
     SolverState::visit_values(types, [&](const auto& v) { in.skip(v); });
+    in.skip(types.step_rate);
     in.skip(types.held);
     in.skip(std::vector<double>());
     TimeLevels::visit_values(types.time, [&](const auto& v) { in.skip(v); });

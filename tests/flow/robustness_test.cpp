@@ -228,5 +228,64 @@ TEST(SavedState, GoesOnToTheSameBitsOnOneAndTwoRanks) {
     });
 }
 
+/// A lid slides over a square: what the local steps of pseudo-time follow.
+class LocalSteps : public testing::Test {
+ protected:
+  LocalSteps() {
+    std::vector<BoundaryCondition> conditions;
+    for (const Boundary& b : mesh_.boundaries) {
+      const Vec3 n = unit(mesh_.face_area[at(b.first)]);
+      conditions.push_back(std::abs(n.z) > 0.5 ? slip() : n.y > 0.5 ? wall({1, 0, 0}) : wall());
+    }
+    case_ = laminar(0.01, conditions);
+    const std::vector<double> distance(at(mesh_.cells), 1.0);
+    share_ = distribute(&mesh_, &distance, solo_);
+    FlowSolver solver(share_, case_, solo_);
+    solver.start();
+    for (int i = 0; i < 20; ++i) solver.iterate();
+    begun_ = solver.save();
+  }
+  /// After one iteration that is the `number`th, from rates of `factor` times those of the flow.
+  std::vector<double> rates_after(int number, double factor) {
+    SolverState s = begun_;
+    s.iteration = number - 1;
+    for (double& r : s.step_rate) r *= factor;
+    FlowSolver solver(share_, case_, solo_);
+    solver.restore(s);
+    solver.iterate();
+    return solver.state().step_rate;
+  }
+  const VolumeMesh mesh_ = structured_mesh(8, 8, 1, [](const Vec3& a) {
+    return Vec3{a.x, a.y, a.z / 8};
+  });
+  FlowCase case_;
+  SoloCommunicator solo_;
+  FlowMesh share_;
+  SolverState begun_;
+};
+
+TEST_F(LocalSteps, FollowAFlowThatBeginsAtOnceAndADevelopedOneSlowly) {
+  EXPECT_EQ(rates_after(50, 3), rates_after(50, 1)) << "whatever they were";
+  const auto present = rates_after(50, 1), low = rates_after(2000, 1), high = rates_after(2000, 3);
+  for (std::size_t c = 0; c < present.size(); ++c) {
+    // Of what they were 99 parts in a hundred are left.
+    EXPECT_NEAR(low[c], present[c] + 0.99 * (begun_.step_rate[c] - present[c]), 1e-12);
+    EXPECT_NEAR(high[c], present[c] + 0.99 * (3 * begun_.step_rate[c] - present[c]), 1e-12);
+  }
+}
+
+TEST_F(LocalSteps, GoOnFromASavedStateToTheSameBits) {
+  begun_.iteration = 1000;
+  FlowSolver whole(share_, case_, solo_), first(share_, case_, solo_), second(share_, case_, solo_);
+  whole.restore(begun_), first.restore(begun_);
+  for (int i = 0; i < 6; ++i) whole.iterate();
+  for (int i = 0; i < 3; ++i) first.iterate();
+  second.restore(first.save());
+  for (int i = 0; i < 3; ++i) second.iterate();
+  for (std::size_t c = 0; c < at(mesh_.cells); ++c)
+    EXPECT_TRUE(whole.state().u[c] == second.state().u[c]);
+  EXPECT_EQ(whole.state().step_rate, second.state().step_rate);
+}
+
 }  // namespace
 }  // namespace dunefield::test

@@ -42,6 +42,15 @@ void add_surface(CLI::App* c, Arguments& a) {
       ->excludes(half);
 }
 
+/// An option that may stand several times, each with one word.
+void add_each(CLI::App* c, const std::string& name, std::vector<std::string>& into,
+              const std::string& what) {
+  c->add_option(name, into, what)
+      ->expected(1)
+      ->allow_extra_args(false)
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+}
+
 void add_campaign_or_surface(CLI::App* c, Arguments& a) {
   c->add_option("campaign", a.files,
                 "campaign file (TOML), or STL, OBJ, PLY, STEP, glTF, 3MF files")
@@ -71,7 +80,7 @@ void add_mend(CLI::App& app, Arguments& a) {
   c->add_option("--drop-stray", a.mend.drop_stray, "drop connected pieces smaller than that");
   c->add_flag("--orient", a.mend.orient, "turn facets outward");
   c->add_option("--close", a.mend.close, "close loops of open edges smaller than that");
-  c->add_option("--thicken", a.mend.thicken, "give a sheet a thickness: \"part=2 mm\"");
+  add_each(c, "--thicken", a.mend.thicken, "give a sheet a thickness: \"part=2 mm\"");
   c->footer(
       "Example: dunefield mend scan.stl --unit mm --into mended.stl --drop-doubled --orient "
       "--close \"50 mm\"");
@@ -114,6 +123,10 @@ void add_run(CLI::App& app, Arguments& a) {
       "Run all variants at all speeds of a campaign and compare them. What is already done is not "
       "run again. Surfaces run without a campaign file, too.");
   add_campaign_or_surface(c, a);
+  add_each(c, "--variant", a.wanted.variants,
+           "only this one, once for each; what is done of others is compared with it");
+  add_each(c, "--at", a.wanted.speeds,
+           "only at this speed of the campaign, like \"60 km/h\", once for each");
   c->add_option(
       "--time-limit", a.time_limit,
       "stop after that much time, like \"90 min\", with all saved: the same command goes on");
@@ -122,6 +135,7 @@ void add_run(CLI::App& app, Arguments& a) {
       "no report.html in the folder of the runs at the end");
   c->footer(
       "Example: dunefield run marram.toml\n         dunefield run van.stl --speed \"90 km/h\"\n"
+      "         dunefield run marram.toml --variant \"tapered tail\" --at \"60 km/h\"\n"
       "         mpiexec -n 4 dunefield run marram.toml\n"
       "Exit codes: 0 done, 1 failed, 2 wrong arguments, 3 stopped by Ctrl-C or the time limit; "
       "all is saved and the same command goes on.");
@@ -171,9 +185,7 @@ void add_look(CLI::App& app, Arguments& arguments) {
       "or a direction like \"(-1, -0.5, 0.4)\"");
   c->add_flag("--perspective", a.request.perspective, "as a camera sees it (default: parallel)");
   c->add_option("--zoom", a.request.zoom, "2 is twice as near");
-  c->add_option("--range", a.request.range, "of a quantity's colours, like \"Cp = -1..1\"")
-      ->expected(1)
-      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
+  add_each(c, "--range", a.request.range, "of a quantity's colours, like \"Cp = -1..1\"");
   c->add_option(
       "--chart", a.request.chart,
       "a chart instead, its numbers beside it as CSV: history, build-up, parts, sweep, "

@@ -17,6 +17,7 @@ struct Arguments {
   MendArguments mend;
   std::vector<std::string> files;
   SurfaceArguments surface;
+  WantedRuns wanted;
   std::string campaign, variant, into, folder, time_limit, demo_folder = "dunefield-demo",
                                                            vehicle = "marram";
   ListArguments list;

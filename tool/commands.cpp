@@ -1,8 +1,6 @@
 // Commands on campaigns: mesh, run, look, demo.
 #include "commands.hpp"
 
-#include <algorithm>
-
 #include "campaign_console.hpp"
 #include "tables.hpp"
 
@@ -26,12 +24,13 @@ void write_report(const CampaignSetup& setup, const fs::path& runs, const fs::pa
   console.line("report     " + into.string());
 }
 
-int run_prepared(const CampaignSetup& setup, const fs::path& folder, bool wants_report,
-                 const Ranks& ranks, Console& console) {
+int run_prepared(const CampaignSetup& setup, const WantedRuns& wanted, const fs::path& folder,
+                 bool wants_report, const Ranks& ranks, Console& console) {
+  const std::vector<bool> which = marked(setup, wanted);
   show_setup(setup, console);
   ConsoleWatcher watcher(setup, console);
   const CampaignResult result =
-      run_campaign(setup, folder, ranks, watcher, console_progress(console));
+      run_campaign(setup, folder, ranks, watcher, console_progress(console), {}, which);
   const int code = result.stopped    ? exit_code::stopped
                    : result.failures ? exit_code::failed
                                      : exit_code::done;
@@ -124,22 +123,16 @@ int start(const std::vector<std::string>& files, const SurfaceArguments& surface
 int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const std::string& variant, const fs::path& into, bool cgns, Console& console) {
   const CampaignSetup setup = setup_of(files, surface, console);
-  const auto it = variant.empty()
-                      ? setup.variants.begin()
-                      : std::find_if(setup.variants.begin(), setup.variants.end(),
-                                     [&](const RunSetup& v) { return v.vehicle.name == variant; });
-  if (it == setup.variants.end())
-    throw InputError("there is no variant '" + variant + "'", files.front(),
-                     "name one of the file");
+  const RunSetup& of = setup.variants[variant.empty() ? 0 : wanted_variant(setup, variant)];
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   check_writable(folder);
   show_setup(setup, console);
-  const MeshOptions options = it->mesh_options();
-  if (it->mesh_file.empty())
+  const MeshOptions options = of.mesh_options();
+  if (of.mesh_file.empty())
     console.line(fmt::format("expected   about {:.0f} cells",
-                             predict_cells(it->vehicle.surface, it->tunnel_box(), options)));
-  const MeshResult m = build_mesh(*it, console_progress(console));
-  show_quality(m, *it, console);
+                             predict_cells(of.vehicle.surface, of.tunnel_box(), options)));
+  const MeshResult m = build_mesh(of, console_progress(console));
+  show_quality(m, of, console);
   const Vec3 t = m.tunnel.size();
   const bool half = setup.campaign.tunnel.half;
   const int sides = half ? 2 : 1;
@@ -155,7 +148,7 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
     write_cgns(out, m.mesh, {{"CellVolume", &m.mesh.cell_volume}});
   else
     write_vtu(out, m.mesh, {{"cell volume [m3]", m.mesh.cell_volume, {}}});
-  const std::string title = setup.campaign.name + ", " + it->vehicle.name;
+  const std::string title = setup.campaign.name + ", " + of.vehicle.name;
   draw_mesh_surface(folder / "mesh-surface.png", m.mesh, m.quality, half,
                     title + ": mesh on the surface");
   draw_mesh_cut(folder / "mesh-cut.png", m.mesh, half ? 0.25 * options.surface_size : 0.0,
@@ -163,7 +156,7 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
   draw_mesh_quality(folder / "mesh-quality.png", m.quality, title + ": quality of the mesh");
   console.line(
       fmt::format("written    {}, mesh-surface.png, mesh-cut.png, mesh-quality.png", out.string()));
-  console.json(dumped({{"variant", it->vehicle.name},
+  console.json(dumped({{"variant", of.vehicle.name},
                        {"cells", m.quality.cells},
                        {"seconds", m.seconds},
                        {"quality", quality_json(m.quality)},
@@ -187,10 +180,11 @@ int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
 }
 
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
-        const fs::path& into, bool report, const Ranks& ranks, Console& console) {
+        const WantedRuns& wanted, const fs::path& into, bool report, const Ranks& ranks,
+        Console& console) {
   const CampaignSetup setup = setup_of(files, surface, console);
-  return run_prepared(setup, into.empty() ? default_folder(setup.campaign) : into, report, ranks,
-                      console);
+  return run_prepared(setup, wanted, into.empty() ? default_folder(setup.campaign) : into, report,
+                      ranks, console);
 }
 
 int report(const fs::path& file, const fs::path& runs, const fs::path& into, Console& console) {
@@ -212,7 +206,7 @@ int demo(const std::string& name, const fs::path& folder, bool only_files, const
     console.json(dumped({{"campaign_file", file.string()}}));
     return exit_code::done;
   }
-  const int code = run({file.string()}, {}, {}, true, ranks, console);
+  const int code = run({file.string()}, {}, {}, {}, true, ranks, console);
   if (code != exit_code::done || !ranks.is_root()) return code;
   const CampaignSetup setup = prepare(read_campaign(file));
   std::vector<Figures> figures;  // of the speed in the middle: the answer in a line a variant

@@ -8,6 +8,7 @@
 
 #include "console.hpp"
 
+#include <dunefield/campaign/wanted_runs.hpp>
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/report/watch.hpp>
 #include <dunefield/run/ranks.hpp>
@@ -54,7 +55,8 @@ int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const std::filesystem::path& into, const Ranks& ranks, Console& console);
 /// @param report whether one is written at the end, if anything was computed
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
-        const std::filesystem::path& into, bool report, const Ranks& ranks, Console& console);
+        const WantedRuns& wanted, const std::filesystem::path& into, bool report,
+        const Ranks& ranks, Console& console);
 
 struct LookArguments {
   std::vector<std::string> where;  ///< folders of runs, or a campaign file

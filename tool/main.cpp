@@ -30,7 +30,7 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("plan")) return tool::plan(a.files, a.surface, a.into, ranks, console);
   if (app.got_subcommand("run"))
-    return tool::run(a.files, a.surface, a.into, a.report, ranks, console);
+    return tool::run(a.files, a.surface, a.wanted, a.into, a.report, ranks, console);
   if (app.got_subcommand("doctor")) return tool::doctor(DUNEFIELD_VERSION, console);
   if (app.got_subcommand("completion") || app.got_subcommand("manual")) {
     tool::print_text(app.got_subcommand("manual") ? tool::man_page(app, DUNEFIELD_VERSION)

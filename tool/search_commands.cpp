@@ -1,5 +1,4 @@
 // Commands that run a campaign's set-up again and again: search, independence.
-#include <algorithm>
 
 #include <fmt/format.h>
 #include <dunefield/dunefield.hpp>
@@ -113,12 +112,7 @@ int independence(const fs::path& file, const std::vector<std::string>& recipes,
   for (const std::string& recipe : recipes) {
     const CampaignSetup setup = with_recipe(campaign, recipe, start);
     ConsoleWatcher watcher(setup, console);
-    const auto& variants = setup.campaign.variants;
-    const auto baseline = static_cast<std::size_t>(
-        std::find_if(variants.begin(), variants.end(),
-                     [&](const auto& v) { return v.name == setup.campaign.baseline; }) -
-        variants.begin());
-    const MatrixRun which{baseline, setup.campaign.speeds.front()};
+    const MatrixRun which{setup.number_of(setup.campaign.baseline), setup.campaign.speeds.front()};
     const fs::path below = folder / ("recipe-" + recipe);
     const CampaignResult result =
         run_campaign(setup, below, ranks, watcher, console_progress(console), {which});

@@ -24,30 +24,24 @@ namespace fs = std::filesystem;
 constexpr char state_ending[] = ".state";
 constexpr auto ask_again = std::chrono::milliseconds(500);
 
-std::size_t number_of_baseline(const CampaignSetup& setup) {
-  std::size_t v = 0;
-  while (v < setup.variants.size() && setup.variants[v].vehicle.name != setup.campaign.baseline)
-    ++v;
-  return v;
-}
-
 /// Goes through the runs one after the other. Members that only the root has are marked.
 class CampaignRun {
  public:
   CampaignRun(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
               CampaignWatcher& watcher, const Progress& progress,
-              const std::vector<MatrixRun>& matrix)
+              const std::vector<MatrixRun>& matrix, const std::vector<bool>& wanted)
       : setup_(setup),
         folder_(folder),
         ranks_(ranks),
         watcher_(watcher),
         progress_(progress),
         matrix_(matrix),
+        wanted_(wanted.empty() ? std::vector<bool>(matrix.size(), true) : wanted),
         root_(ranks.is_root()),
         starts_(setup.campaign.start_earlier ? starts(matrix)
                                              : std::vector<int>(matrix.size(), from_nothing)),
         baselines_(setup.campaign.limits.difference_accuracy > 0
-                       ? baseline_runs(matrix, number_of_baseline(setup))
+                       ? baseline_runs(matrix, setup.number_of(setup.campaign.baseline))
                        : std::vector<int>(matrix.size(), from_nothing)),
         state_(matrix.size(), State::open),
         figures_(matrix.size()) {}
@@ -72,7 +66,8 @@ class CampaignRun {
     waits,      ///< another process has in hand what it starts from, or is compared with
     elsewhere,  ///< another process has it in hand
     done,
-    failed
+    failed,
+    left_out  ///< not wanted, and not done
   };
 
   /// Where runs wait for others in other hands: until one of those is free again, or the user has
@@ -137,8 +132,9 @@ class CampaignRun {
     try {
       setup = setup_.run(which);
     } catch (const InputError& e) {  // of this setting only: the others go on
-      return failed(e);
+      return wanted_[i] ? failed(e) : State::left_out;
     }
+    if (!wanted_[i]) return what_there_is(i, setup);
     const fs::path folder = target(i);
     std::optional<FileLock> lock;
     if (root_) lock.emplace(beside(folder, ".lock"));
@@ -147,9 +143,9 @@ class CampaignRun {
     const bool skip = ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings);
     if (!elsewhere && !skip && in_hand_before(static_cast<int>(i)) >= 0) return State::waits;
     if (root_)
-      watcher_.begins({static_cast<int>(i) + 1, static_cast<int>(matrix_.size()),
-                       setup.vehicle.name, which.speed, in_words(setup.settings), which.lattice,
-                       to_do == ToDo::nothing, to_do == ToDo::readings, elsewhere});
+      watcher_.begins({wanted_before(i) + 1, wanted_before(matrix_.size()), setup.vehicle.name,
+                       which.speed, in_words(setup.settings), which.lattice, to_do == ToDo::nothing,
+                       to_do == ToDo::readings, elsewhere});
     if (elsewhere) return State::elsewhere;
     if (skip) {
       if (root_ && to_do == ToDo::readings)
@@ -164,6 +160,19 @@ class CampaignRun {
       return State::failed;
     }
     return compute(i, setup);
+  }
+
+  /// Of a run that is not wanted: others start from it and are compared with it if it is done.
+  State what_there_is(std::size_t i, const RunSetup& setup) {
+    const ToDo to_do = root_ ? left_to_do(target(i), setup) : ToDo::all;
+    if (!ranks_.agreed(to_do == ToDo::nothing || to_do == ToDo::readings)) return State::left_out;
+    if (root_) figures_[i] = read_figures(target(i));
+    return State::done;
+  }
+
+  int wanted_before(std::size_t i) const {
+    return static_cast<int>(
+        std::count(wanted_.begin(), wanted_.begin() + static_cast<std::ptrdiff_t>(i), true));
   }
 
   State failed(const Error& e) {
@@ -255,6 +264,7 @@ class CampaignRun {
   CampaignWatcher& watcher_;
   const Progress& progress_;
   const std::vector<MatrixRun>& matrix_;
+  const std::vector<bool> wanted_;
   const bool root_;
   std::vector<int> starts_, baselines_;
   std::vector<State> state_;
@@ -269,9 +279,9 @@ class CampaignRun {
 
 CampaignResult run_campaign(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
                             CampaignWatcher& watcher, const Progress& progress,
-                            const std::vector<MatrixRun>& some) {
+                            const std::vector<MatrixRun>& some, const std::vector<bool>& wanted) {
   const std::vector<MatrixRun> matrix = some.empty() ? setup.matrix() : some;
-  return CampaignRun(setup, folder, ranks, watcher, progress, matrix).all();
+  return CampaignRun(setup, folder, ranks, watcher, progress, matrix, wanted).all();
 }
 
 }  // namespace dunefield

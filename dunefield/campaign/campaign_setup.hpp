@@ -1,6 +1,7 @@
 // From a campaign's file to the set-ups of its runs: vehicles placed alike in one common tunnel.
 #pragma once
 
+#include <algorithm>
 #include <string>
 #include <vector>
 
@@ -23,6 +24,13 @@ struct CampaignSetup {
   Vec3 shift;                      ///< that has placed the vehicles
   Findings findings;               ///< assumptions and warnings
 
+  /// Of a variant by its name; how many there are where none has it.
+  std::size_t number_of(const std::string& variant) const {
+    return static_cast<std::size_t>(
+        std::find_if(variants.begin(), variants.end(),
+                     [&](const RunSetup& v) { return v.vehicle.name == variant; }) -
+        variants.begin());
+  }
   /// All runs in their order: by lattice, variant, setting, speed.
   std::vector<MatrixRun> matrix() const;
   /// Those that concern its variant.

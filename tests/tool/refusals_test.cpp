@@ -33,6 +33,8 @@ TEST(Refusals, CommandsAndCampaignFiles) {
         "run " + brick_campaign(folder) + " --into /proc/nothing"}) {
     refused(command, "");
   }
+  refused("run " + brick_campaign(folder) + " --variant wing", "name one of: plain, fin");
+  refused("run " + brick_campaign(folder) + " --at \"75 km/h\"", "name one of: 60 km/h, 90 km/h");
 }
 
 TEST(Refusals, ListsTellOfDamagedRecordsWhateverTheirForm) {

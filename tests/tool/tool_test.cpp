@@ -164,6 +164,9 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
                                     "--smoke \"count = 6\" --view rear --into " +
                                     picture);
   ASSERT_EQ(looked.exit_code, 0) << looked.err;
+  EXPECT_EQ(tool("look --range \"Cp = -1..1\" " + runs + "/fin_60-kmh --into " + picture).exit_code,
+            0)
+      << "an option takes one range, not the folder behind it";
   EXPECT_NE(looked.out.find("smoke"), std::string::npos) << looked.out;
   EXPECT_TRUE(std::filesystem::exists(picture));
   EXPECT_EQ(tool("look " + runs + "/fin_60-kmh --against " + runs +

@@ -103,15 +103,6 @@ void read_certainty(Table t, Campaign& c) {
   t.finish();
 }
 
-/// Names must be told apart.
-std::string new_name(Table& t, std::set<std::string>& seen) {
-  const std::string name = t.text("name", "");
-  if (name.empty()) t.fail("name", "is missing", "give each one a name");
-  if (!seen.insert(name).second)
-    t.fail("name", "'" + name + "' stands twice", "give each one its own name");
-  return name;
-}
-
 Vec3 needed_place(Table& t, const char* key) {
   if (!t.has(key))
     t.fail(key, "is missing", std::string("write ") + key + " = [\"1 m\", \"0 m\", \"0.5 m\"]");
@@ -121,13 +112,13 @@ Vec3 needed_place(Table& t, const char* key) {
 void read_probes(Table& root, Campaign& c) {
   std::set<std::string> taps, rakes, planes;
   for (Table& t : root.tables("tap")) {
-    const std::string name = new_name(t, taps);
+    const std::string name = t.new_name(taps);
     c.readings.taps.push_back({name, needed_place(t, "at")});
     t.finish();
   }
   for (Table& t : root.tables("rake")) {
     constexpr double most = 1e6;  // a slip of the keys, not a rake
-    const std::string name = new_name(t, rakes);
+    const std::string name = t.new_name(rakes);
     const Vec3 from = needed_place(t, "from"), to = needed_place(t, "to");
     const double along = t.number("points", 10, 1),
                  across = t.has("far_side") ? t.number("rows", 10, 1) : 1;
@@ -139,7 +130,7 @@ void read_probes(Table& root, Campaign& c) {
   }
   for (Table& t : root.tables("plane")) {
     MeasuringPlane p;
-    p.name = new_name(t, planes);
+    p.name = t.new_name(planes);
     p.centre = needed_place(t, "centre");
     p.normal = unit(t.direction("normal", {1, 0, 0}));
     p.width = t.quantity("width", Dimension::length).value_or(0),

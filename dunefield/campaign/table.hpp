@@ -54,6 +54,14 @@ class Table {
     }
     fail(key, "'" + v + "' is not known", "use one of " + list);
   }
+  /// A name that tells it apart from those of the same kind, which are `seen`.
+  std::string new_name(std::set<std::string>& seen) {
+    const std::string name = text("name", "");
+    if (name.empty()) fail("name", "is missing", "give each one a name");
+    if (!seen.insert(name).second)
+      fail("name", "'" + name + "' stands twice", "give each one its own name");
+    return name;
+  }
   bool flag(const char* key, bool otherwise) {
     const auto* v = typed<toml::value<bool>>(key, "true or false");
     return v ? v->get() : otherwise;

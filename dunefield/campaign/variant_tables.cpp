@@ -79,10 +79,7 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
   std::set<std::string> names;
   for (Table& t : tables) {
     Campaign::Variant v;
-    v.name = t.text("name", "");
-    if (v.name.empty()) t.fail("name", "is missing", "give each variant a name");
-    if (!names.insert(v.name).second)
-      t.fail("name", "'" + v.name + "' stands twice", "give each variant its own name");
+    v.name = t.new_name(names);
     v.add = beside(c.file, t.texts("add"));
     v.remove = t.texts("remove");
     for (std::size_t i = 0; i < v.remove.size(); ++i)

@@ -163,8 +163,9 @@ Stance guess_stance(const Surface& s) {
   const Box box = bounds(s);
   const Vec3 size = box.size();
   stance.unit = likely_unit(size);
-  stance.reasons.push_back(fmt::format("the longest side is {:.4g} in the file: that fits {}",
-                                       std::max({size.x, size.y, size.z}), stance.unit));
+  stance.reasons.push_back(fmt::format(
+      "the longest side is {:.4g} in the file, the shortest {:.4g}: that fits {}",
+      std::max({size.x, size.y, size.z}), std::min({size.x, size.y, size.z}), stance.unit));
   const std::array<double, 3> asymmetry = asymmetries(s, box);
   const int across = find_across(asymmetry, stance);
   int along = across == 0 ? 1 : 0, up = 3 - across - along;

@@ -58,6 +58,13 @@ void add_campaign_or_surface(CLI::App* c, Arguments& a) {
   add_into(c, a), add_ranks(c, a), add_surface(c, a);
 }
 
+void add_wanted(CLI::App* c, Arguments& a) {
+  add_each(c, "--variant", a.wanted.variants,
+           "only this one, once for each; what is done of others is compared with it");
+  add_each(c, "--at", a.wanted.speeds,
+           "only at this speed of the campaign, like \"60 km/h\", once for each");
+}
+
 void add_inspect(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("inspect",
                                    "Say what a surface holds and how healthy it is: parts, size, "
@@ -114,6 +121,7 @@ void add_plan(CLI::App& app, Arguments& a) {
                                    "Say what a campaign will take before anything is made: runs, "
                                    "cells, time, memory, and what is done already.");
   add_campaign_or_surface(c, a);
+  add_wanted(c, a);
   c->footer("Example: dunefield plan marram.toml");
 }
 
@@ -123,10 +131,7 @@ void add_run(CLI::App& app, Arguments& a) {
       "Run all variants at all speeds of a campaign and compare them. What is already done is not "
       "run again. Surfaces run without a campaign file, too.");
   add_campaign_or_surface(c, a);
-  add_each(c, "--variant", a.wanted.variants,
-           "only this one, once for each; what is done of others is compared with it");
-  add_each(c, "--at", a.wanted.speeds,
-           "only at this speed of the campaign, like \"60 km/h\", once for each");
+  add_wanted(c, a);
   c->add_option(
       "--time-limit", a.time_limit,
       "stop after that much time, like \"90 min\", with all saved: the same command goes on");

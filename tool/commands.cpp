@@ -170,12 +170,14 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
 }
 
 int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
-         const fs::path& into, const Ranks& ranks, Console& console) {
+         const WantedRuns& wanted, const fs::path& into, const Ranks& ranks, Console& console) {
   const CampaignSetup setup = setup_of(files, surface, console);
+  const std::vector<bool> which = marked(setup, wanted);
   show_setup(setup, console);
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   console.line();
-  show_plan(plan_of(setup, folder, ranks.count(), console_progress(console)), folder, console);
+  show_plan(plan_of(setup, folder, ranks.count(), console_progress(console), which), folder,
+            console);
   return exit_code::done;
 }
 

@@ -52,7 +52,8 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const std::string& variant, const std::filesystem::path& into, bool cgns,
          Console& console);
 int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
-         const std::filesystem::path& into, const Ranks& ranks, Console& console);
+         const WantedRuns& wanted, const std::filesystem::path& into, const Ranks& ranks,
+         Console& console);
 /// @param report whether one is written at the end, if anything was computed
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
         const WantedRuns& wanted, const std::filesystem::path& into, bool report,

@@ -77,13 +77,15 @@ std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vecto
 }  // namespace
 
 std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& folder, int threads,
-                                const Progress& progress) {
+                                const Progress& progress, const std::vector<bool>& wanted) {
   std::vector<PlannedRun> plan;
+  std::vector<std::size_t> variants;  // of the planned runs
   Experience experience;
   const std::vector<MatrixRun> matrix = setup.matrix();
   std::vector<char> unknown(setup.variants.size(), 0);
-  for (const MatrixRun& which : matrix) {
+  for (std::size_t r = 0; r < matrix.size(); ++r) {
     progress.check();
+    const MatrixRun& which = matrix[r];
     PlannedRun p{setup.variants[which.variant].vehicle.name, which.speed,
                  in_words(setup.settings_of(which)), which.lattice,
                  folder / run_name(setup, which)};
@@ -92,14 +94,15 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
       p.to_do = left_to_do(p.folder, setup.run(which));
       if (p.to_do != ToDo::all) p.cells = there->cells, experience.add(*there);
     }
+    if (!wanted.empty() && !wanted[r]) continue;
     if (!(p.cells > 0)) unknown[which.variant] = 1;
     if (setup.campaign.time && p.to_do == ToDo::all)
       p.iterations = iterations_in_time(setup.run(which));
-    plan.push_back(p);
+    plan.push_back(p), variants.push_back(which.variant);
   }
   const std::vector<double> predicted = predicted_cells(setup, unknown, progress);
   for (std::size_t r = 0; r < plan.size(); ++r) {
-    if (!(plan[r].cells > 0)) plan[r].cells = predicted[matrix[r].variant];
+    if (!(plan[r].cells > 0)) plan[r].cells = predicted[variants[r]];
     plan[r].bytes = memory_cost * plan[r].cells;
   }
   const Expected usual = expected(setup.variants.front());

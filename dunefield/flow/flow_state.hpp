@@ -46,7 +46,7 @@ struct FlowState : Fields {
   std::vector<double> flux;     ///< volume flux per interior face, m3/s
   std::vector<int> held_faces;  ///< interior faces of the cells that are held to first order
   std::vector<double> boundary_flux;
-  /// Own cells: what their local steps of pseudo-time follow, m3/s
+  /// Own cells: what their local steps of pseudo-time go by, m3/s
   std::vector<double> step_rate;
 
   std::vector<Mat3> grad_u;

@@ -13,8 +13,8 @@ class Momentum {
  public:
   explicit Momentum(FlowState& state);
 
-  /// Assembles from the present state and solves for the velocity change. Local steps of
-  /// pseudo-time follow the present flow by the share `follow`, from 0 to 1.
+  /// Assembles from the present state and solves for the velocity change. What the local steps of
+  /// pseudo-time go by takes in the present flow with the weight `follow`, from 0 to 1.
   void solve(double courant, double follow);
 
   const std::vector<Vec3>& delta() const { return delta_; }

@@ -12,13 +12,14 @@ namespace {
 
 class Plan : public testing::Test {
  protected:
-  std::vector<PlannedRun> of(const std::string& accuracy, const std::string& rest = "") {
+  std::vector<PlannedRun> of(const std::string& accuracy, const std::string& rest = "",
+                             const std::vector<bool>& wanted = {}) {
     write_stl_ascii(folder_ / "box.stl", rounded_box("box", {{-1, -0.5, 0.2}, {1, 0.5, 1.2}}, 0.1));
     write_text(folder_ / "c.toml",
                "[vehicle]\nfiles = [\"box.stl\"]\n[mesh]\nsurface_size = \"200 mm\"\n"
                "[flow]\niterations = 5000\naccuracy = " +
                    accuracy + "\n[runs]\nspeeds = [\"10 m/s\", \"20 m/s\"]\n" + rest);
-    return plan_of(prepare(read_campaign(folder_ / "c.toml")), folder_ / "c.runs", 1);
+    return plan_of(prepare(read_campaign(folder_ / "c.toml")), folder_ / "c.runs", 1, {}, wanted);
   }
   TemporaryFolder folder_;
 };
@@ -47,6 +48,13 @@ TEST_F(Plan, PredictsEachVariantByItself) {
   EXPECT_EQ(plan[0].cells, plan[1].cells);
   EXPECT_GT(plan[0].cells, 500);
   EXPECT_GT(plan[2].cells, 1.5 * plan[0].cells);
+}
+
+TEST_F(Plan, LeavesOutWhatIsNotWanted) {
+  const auto plan = of("0.01", "", {false, true});
+  ASSERT_EQ(plan.size(), 1u);
+  EXPECT_EQ(plan[0].speed, 20);
+  EXPECT_GT(plan[0].cells, 500);
 }
 
 }  // namespace

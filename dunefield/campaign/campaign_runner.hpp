@@ -46,9 +46,9 @@ struct CampaignResult {
 /// run goes on. Collective over MPI ranks; the result is complete on the root only. A mesh or a
 /// flow that cannot be made does not end the other runs. With a `matrix` only its runs; with
 /// `wanted`, an entry for each of them, those that are marked: what is done of the others is still
-/// started from, and is among the result's. Several
-/// processes may work on one folder, to the same bits: each run is in the hands of one of them, and
-/// the lock dies with it; what starts from a run in other hands waits for it.
+/// started from, and is among the result's. Several processes may work on one folder, to the same
+/// bits: each run is in the hands of one of them, and the lock dies with it; what starts from a run
+/// in other hands waits for it.
 /// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder,
                             const Ranks& ranks, CampaignWatcher& watcher,

@@ -137,8 +137,7 @@ void Momentum::change_in_time() {
 
 /// Where a flow swings for good, the steps must not swing with it: what each takes from the
 /// momentum in its cell is the rate times the change of velocity, and that sums to nothing over a
-/// period only if the rate is the same all along. With the present rates the mean drag of a saloon
-/// and the mean loss of momentum differed by 0.5 to 1.4 %.
+/// period only if the rate is the same all along (docs/validation.md, pairs of the saloon).
 void Momentum::pseudo_time(double courant, double follow) {
   const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;

@@ -239,7 +239,7 @@ void add_list(CLI::App& app, Arguments& a) {
   c->add_option("--variant", l.variant, "only of this variant");
   c->add_option("--recipe", l.recipe, "only of this recipe");
   c->add_option("--status", l.status, "only steady, fluctuating, \"not converged\" ...");
-  c->add_option("--speed", l.speed, "only at this speed, like \"90 km/h\"");
+  c->add_option("--at", l.speed, "only at this speed, like \"90 km/h\"");
   c->add_option("--sort", l.sort, "by this column, like CD (--csv shows their names)");
   c->add_flag("--descending", l.descending, "the largest first");
   c->add_flag("--csv", l.csv, "print all columns as CSV");

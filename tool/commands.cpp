@@ -26,11 +26,11 @@ void write_report(const CampaignSetup& setup, const fs::path& runs, const fs::pa
 
 int run_prepared(const CampaignSetup& setup, const WantedRuns& wanted, const fs::path& folder,
                  bool wants_report, const Ranks& ranks, Console& console) {
-  const std::vector<bool> which = marked(setup, wanted);
+  const std::vector<MatrixRun> matrix = matrix_with(wanted, setup);
   show_setup(setup, console);
   ConsoleWatcher watcher(setup, console);
   const CampaignResult result =
-      run_campaign(setup, folder, ranks, watcher, console_progress(console), {}, which);
+      run_campaign(setup, folder, ranks, watcher, console_progress(console), matrix);
   const int code = result.stopped    ? exit_code::stopped
                    : result.failures ? exit_code::failed
                                      : exit_code::done;
@@ -172,11 +172,11 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
 int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const WantedRuns& wanted, const fs::path& into, const Ranks& ranks, Console& console) {
   const CampaignSetup setup = setup_of(files, surface, console);
-  const std::vector<bool> which = marked(setup, wanted);
+  const std::vector<MatrixRun> matrix = matrix_with(wanted, setup);
   show_setup(setup, console);
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   console.line();
-  show_plan(plan_of(setup, folder, ranks.count(), console_progress(console), which), folder,
+  show_plan(plan_of(setup, folder, ranks.count(), console_progress(console), matrix), folder,
             console);
   return exit_code::done;
 }

@@ -155,7 +155,7 @@ int list(const ListArguments& a, Console& console) {
   const bool campaign = fs::path(a.where).extension() == ".toml";
   const fs::path folder = campaign ? default_folder(read_campaign(a.where)) : fs::path(a.where);
   RunFilter filter{a.campaign, a.variant, a.recipe, a.status, 0, a.sort, a.descending};
-  if (!a.speed.empty()) filter.speed = parse_quantity(a.speed, Dimension::speed, "--speed");
+  if (!a.speed.empty()) filter.speed = parse_quantity(a.speed, Dimension::speed, "--at");
   Findings findings;
   const std::vector<StoredRun> runs = stored_runs(folder, filter, findings);
   if (a.csv) {

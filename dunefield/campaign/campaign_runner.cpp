@@ -29,14 +29,13 @@ class CampaignRun {
  public:
   CampaignRun(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
               CampaignWatcher& watcher, const Progress& progress,
-              const std::vector<MatrixRun>& matrix, const std::vector<bool>& wanted)
+              const std::vector<MatrixRun>& matrix)
       : setup_(setup),
         folder_(folder),
         ranks_(ranks),
         watcher_(watcher),
         progress_(progress),
         matrix_(matrix),
-        wanted_(wanted.empty() ? std::vector<bool>(matrix.size(), true) : wanted),
         root_(ranks.is_root()),
         starts_(setup.campaign.start_earlier ? starts(matrix)
                                              : std::vector<int>(matrix.size(), from_nothing)),
@@ -132,9 +131,9 @@ class CampaignRun {
     try {
       setup = setup_.run(which);
     } catch (const InputError& e) {  // of this setting only: the others go on
-      return wanted_[i] ? failed(e) : State::left_out;
+      return which.wanted ? failed(e) : State::left_out;
     }
-    if (!wanted_[i]) return what_there_is(i, setup);
+    if (!which.wanted) return what_there_is(i, setup);
     const fs::path folder = target(i);
     std::optional<FileLock> lock;
     if (root_) lock.emplace(beside(folder, ".lock"));
@@ -171,8 +170,9 @@ class CampaignRun {
   }
 
   int wanted_before(std::size_t i) const {
-    return static_cast<int>(
-        std::count(wanted_.begin(), wanted_.begin() + static_cast<std::ptrdiff_t>(i), true));
+    return static_cast<int>(std::count_if(matrix_.begin(),
+                                          matrix_.begin() + static_cast<std::ptrdiff_t>(i),
+                                          [](const MatrixRun& r) { return r.wanted; }));
   }
 
   State failed(const Error& e) {
@@ -264,7 +264,6 @@ class CampaignRun {
   CampaignWatcher& watcher_;
   const Progress& progress_;
   const std::vector<MatrixRun>& matrix_;
-  const std::vector<bool> wanted_;
   const bool root_;
   std::vector<int> starts_, baselines_;
   std::vector<State> state_;
@@ -279,9 +278,9 @@ class CampaignRun {
 
 CampaignResult run_campaign(const CampaignSetup& setup, const fs::path& folder, const Ranks& ranks,
                             CampaignWatcher& watcher, const Progress& progress,
-                            const std::vector<MatrixRun>& some, const std::vector<bool>& wanted) {
+                            const std::vector<MatrixRun>& some) {
   const std::vector<MatrixRun> matrix = some.empty() ? setup.matrix() : some;
-  return CampaignRun(setup, folder, ranks, watcher, progress, matrix, wanted).all();
+  return CampaignRun(setup, folder, ranks, watcher, progress, matrix).all();
 }
 
 }  // namespace dunefield

@@ -44,17 +44,16 @@ struct CampaignResult {
 /// Runs what is not yet done below `folder`. Which run starts from which, `starts` says.
 /// What is read and drawn otherwise than before is made again from the record; with other limits a
 /// run goes on. Collective over MPI ranks; the result is complete on the root only. A mesh or a
-/// flow that cannot be made does not end the other runs. With a `matrix` only its runs; with
-/// `wanted`, an entry for each of them, those that are marked: what is done of the others is still
-/// started from, and is among the result's. Several processes may work on one folder, to the same
-/// bits: each run is in the hands of one of them, and the lock dies with it; what starts from a run
-/// in other hands waits for it.
+/// flow that cannot be made does not end the other runs. Several processes may work on one folder,
+/// to the same bits: each run is in the hands of one of them, and the lock dies with it; what
+/// starts from a run in other hands waits for it.
+/// @param matrix the runs; empty: all of the campaign. What is done of those that are not wanted is
+/// among the result's, too
 /// @throw OutputError, Cancelled
 CampaignResult run_campaign(const CampaignSetup& setup, const std::filesystem::path& folder,
                             const Ranks& ranks, CampaignWatcher& watcher,
                             const Progress& progress = {},
-                            const std::vector<MatrixRun>& matrix = {},
-                            const std::vector<bool>& wanted = {});
+                            const std::vector<MatrixRun>& matrix = {});
 
 /// Folders of the runs that go on below `folder` at present, in whatever process.
 std::vector<std::filesystem::path> running_below(const std::filesystem::path& folder);

@@ -15,6 +15,7 @@ struct MatrixRun {
   double speed = 0;         ///< m/s
   std::size_t setting = 0;  ///< of the campaign's settings
   int lattice = 0;          ///< from 0
+  bool wanted = true;       ///< else others start from it and are compared with it if it is done
 };
 
 struct CampaignSetup {

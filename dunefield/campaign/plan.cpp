@@ -6,6 +6,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
+#include <dunefield/campaign/starts.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -51,6 +52,13 @@ std::optional<Figures> figures_there(const fs::path& folder) {
   }
 }
 
+/// Whether a run starts from another of the matrix: done, or made before it.
+bool has_start(const std::vector<int>& starts, const std::vector<char>& there, std::size_t run) {
+  for (int s = starts[run]; s >= 0; s = starts[at(s)])
+    if (there[at(s)]) return true;
+  return false;
+}
+
 /// Behind the steady ones.
 double iterations_in_time(const RunSetup& setup) {
   constexpr double a_step = 7;  // until the residual has fallen fifty times
@@ -77,46 +85,48 @@ std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vecto
 }  // namespace
 
 std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& folder, int threads,
-                                const Progress& progress, const std::vector<bool>& wanted) {
+                                const Progress& progress, const std::vector<MatrixRun>& some) {
+  const Campaign& c = setup.campaign;
+  const std::vector<MatrixRun> matrix = some.empty() ? setup.matrix() : some;
+  const std::vector<int> from =
+      c.start_earlier ? starts(matrix) : std::vector<int>(matrix.size(), from_nothing);
   std::vector<PlannedRun> plan;
-  std::vector<std::size_t> variants;  // of the planned runs
+  std::vector<std::size_t> of;  // the matrix, those that are planned
   Experience experience;
-  const std::vector<MatrixRun> matrix = setup.matrix();
-  std::vector<char> unknown(setup.variants.size(), 0);
+  std::vector<char> unknown(setup.variants.size(), 0), there(matrix.size(), 0);
   for (std::size_t r = 0; r < matrix.size(); ++r) {
     progress.check();
     const MatrixRun& which = matrix[r];
     PlannedRun p{setup.variants[which.variant].vehicle.name, which.speed,
                  in_words(setup.settings_of(which)), which.lattice,
                  folder / run_name(setup, which)};
-    const auto there = figures_there(p.folder);
-    if (there) {
+    if (const auto figures = figures_there(p.folder)) {
       p.to_do = left_to_do(p.folder, setup.run(which));
-      if (p.to_do != ToDo::all) p.cells = there->cells, experience.add(*there);
+      if (p.to_do != ToDo::all) p.cells = figures->cells, experience.add(*figures);
     }
-    if (!wanted.empty() && !wanted[r]) continue;
+    there[r] = which.wanted || p.to_do == ToDo::nothing || p.to_do == ToDo::readings;
+    if (!which.wanted) continue;
     if (!(p.cells > 0)) unknown[which.variant] = 1;
-    if (setup.campaign.time && p.to_do == ToDo::all)
-      p.iterations = iterations_in_time(setup.run(which));
-    plan.push_back(p), variants.push_back(which.variant);
+    if (c.time && p.to_do == ToDo::all) p.iterations = iterations_in_time(setup.run(which));
+    plan.push_back(p), of.push_back(r);
   }
   const std::vector<double> predicted = predicted_cells(setup, unknown, progress);
   for (std::size_t r = 0; r < plan.size(); ++r) {
-    if (!(plan[r].cells > 0)) plan[r].cells = predicted[variants[r]];
+    if (!(plan[r].cells > 0)) plan[r].cells = predicted[matrix[of[r]].variant];
     plan[r].bytes = memory_cost * plan[r].cells;
   }
   const Expected usual = expected(setup.variants.front());
   std::string meshed;
-  for (PlannedRun& p : plan) {
+  for (std::size_t i = 0; i < plan.size(); ++i) {
+    PlannedRun& p = plan[i];
     if (p.to_do == ToDo::nothing || p.to_do == ToDo::readings) continue;
-    const bool first = &p == plan.data() && setup.campaign.start_run.empty();
-    const double steady =
-        std::min<double>(setup.campaign.limits.iterations,
-                         experience.runs > 0 ? experience.iterations / experience.runs
-                         : first || !setup.campaign.start_earlier ? usual.from_stream
-                                                                  : usual.from_another);
+    const bool from_another = !c.start_run.empty() || has_start(from, there, of[i]);
+    const double steady = std::min<double>(
+        c.limits.iterations, experience.runs > 0 ? experience.iterations / experience.runs
+                             : from_another      ? usual.from_another
+                                                 : usual.from_stream);
     if (experience.runs > 0) p.iterations = 0;  // those of steps are among the steady ones
-    p.iterations += setup.campaign.limits.until_settled ? steady : setup.campaign.limits.iterations;
+    p.iterations += c.limits.until_settled ? steady : c.limits.iterations;
     p.seconds = p.iterations * experience.of_iteration(p.cells, threads);
     const std::string mesh = p.variant + p.settings + std::to_string(p.lattice);
     if (p.to_do == ToDo::all && mesh != meshed) p.seconds += meshing_cost * p.cells;

@@ -36,7 +36,7 @@ std::size_t wanted_variant(const CampaignSetup& setup, const std::string& name) 
                    fmt::format("name one of: {}", fmt::join(names, ", ")));
 }
 
-std::vector<bool> marked(const CampaignSetup& setup, const WantedRuns& wanted) {
+std::vector<MatrixRun> matrix_with(const WantedRuns& wanted, const CampaignSetup& setup) {
   std::vector<std::size_t> variants;
   std::vector<double> speeds;
   for (const std::string& name : wanted.variants) variants.push_back(wanted_variant(setup, name));
@@ -44,10 +44,10 @@ std::vector<bool> marked(const CampaignSetup& setup, const WantedRuns& wanted) {
   const auto among = [](const auto& some, auto value) {
     return some.empty() || std::find(some.begin(), some.end(), value) != some.end();
   };
-  std::vector<bool> out;
-  for (const MatrixRun& run : setup.matrix())
-    out.push_back(among(variants, run.variant) && among(speeds, run.speed));
-  return out;
+  std::vector<MatrixRun> matrix = setup.matrix();
+  for (MatrixRun& run : matrix)
+    run.wanted = among(variants, run.variant) && among(speeds, run.speed);
+  return matrix;
 }
 
 }  // namespace dunefield

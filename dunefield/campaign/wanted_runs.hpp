@@ -17,8 +17,8 @@ struct WantedRuns {
 /// Number of a variant that was asked for by its name. @throw InputError where none has it
 std::size_t wanted_variant(const CampaignSetup& setup, const std::string& name);
 
-/// For each run of the campaign's matrix whether it is one of a wanted variant at a wanted speed.
+/// The campaign's matrix, in which those of a wanted variant at a wanted speed are wanted.
 /// @throw InputError for a variant or a speed that the campaign has not
-std::vector<bool> marked(const CampaignSetup& setup, const WantedRuns& wanted);
+std::vector<MatrixRun> matrix_with(const WantedRuns& wanted, const CampaignSetup& setup);
 
 }  // namespace dunefield

@@ -13,13 +13,16 @@ namespace {
 class Plan : public testing::Test {
  protected:
   std::vector<PlannedRun> of(const std::string& accuracy, const std::string& rest = "",
-                             const std::vector<bool>& wanted = {}) {
+                             double only_at = 0) {
     write_stl_ascii(folder_ / "box.stl", rounded_box("box", {{-1, -0.5, 0.2}, {1, 0.5, 1.2}}, 0.1));
     write_text(folder_ / "c.toml",
                "[vehicle]\nfiles = [\"box.stl\"]\n[mesh]\nsurface_size = \"200 mm\"\n"
                "[flow]\niterations = 5000\naccuracy = " +
                    accuracy + "\n[runs]\nspeeds = [\"10 m/s\", \"20 m/s\"]\n" + rest);
-    return plan_of(prepare(read_campaign(folder_ / "c.toml")), folder_ / "c.runs", 1, {}, wanted);
+    const CampaignSetup setup = prepare(read_campaign(folder_ / "c.toml"));
+    std::vector<MatrixRun> matrix = setup.matrix();
+    for (MatrixRun& run : matrix) run.wanted = only_at == 0 || run.speed == only_at;
+    return plan_of(setup, folder_ / "c.runs", 1, {}, matrix);
   }
   TemporaryFolder folder_;
 };
@@ -51,10 +54,11 @@ TEST_F(Plan, PredictsEachVariantByItself) {
 }
 
 TEST_F(Plan, LeavesOutWhatIsNotWanted) {
-  const auto plan = of("0.01", "", {false, true});
+  const auto plan = of("0.01", "", 20);
   ASSERT_EQ(plan.size(), 1u);
   EXPECT_EQ(plan[0].speed, 20);
   EXPECT_GT(plan[0].cells, 500);
+  EXPECT_EQ(plan[0].iterations, of("0.01")[0].iterations) << "there is nothing to start from";
 }
 
 }  // namespace

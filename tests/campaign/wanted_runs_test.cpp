@@ -20,9 +20,14 @@ class WantedRunsOf : public RunFolder {
     replace("speeds = [\"10 m/s\"]", "speeds = [\"10 m/s\", \"20 m/s\"]");
   }
   CampaignSetup setup() const { return prepare(read_campaign(folder_ / "c.toml")); }
+  std::vector<bool> marked(const WantedRuns& wanted) const {
+    std::vector<bool> marks;
+    for (const MatrixRun& run : matrix_with(wanted, setup())) marks.push_back(run.wanted);
+    return marks;
+  }
   std::string refusal(const WantedRuns& wanted) const {
     try {
-      marked(setup(), wanted);
+      matrix_with(wanted, setup());
     } catch (const InputError& e) {
       return e.what();
     }
@@ -31,17 +36,17 @@ class WantedRunsOf : public RunFolder {
   CampaignResult run_some(const WantedRuns& wanted) {
     const CampaignSetup s = setup();
     CampaignWatcher quiet;
-    return run_campaign(s, folder_ / "runs", {.threads = 2}, quiet, {}, {}, marked(s, wanted));
+    return run_campaign(s, folder_ / "runs", {.threads = 2}, quiet, {}, matrix_with(wanted, s));
   }
 };
 
 TEST_F(WantedRunsOf, AVariantAtASpeedOrAllOfEither) {
   using Marks = std::vector<bool>;
-  EXPECT_EQ(marked(setup(), {}), (Marks{true, true, true, true}));
-  EXPECT_EQ(marked(setup(), {{"tail"}, {}}), (Marks{false, false, true, true}));
-  EXPECT_EQ(marked(setup(), {{}, {"36 km/h"}}), (Marks{true, false, true, false}));
-  EXPECT_EQ(marked(setup(), {{"tail"}, {"72 km/h"}}), (Marks{false, false, false, true}));
-  EXPECT_EQ(marked(setup(), {{"tail", "as it is"}, {"20 m/s"}}), (Marks{false, true, false, true}));
+  EXPECT_EQ(marked({}), (Marks{true, true, true, true}));
+  EXPECT_EQ(marked({{"tail"}, {}}), (Marks{false, false, true, true}));
+  EXPECT_EQ(marked({{}, {"36 km/h"}}), (Marks{true, false, true, false}));
+  EXPECT_EQ(marked({{"tail"}, {"72 km/h"}}), (Marks{false, false, false, true}));
+  EXPECT_EQ(marked({{"tail", "as it is"}, {"20 m/s"}}), (Marks{false, true, false, true}));
 }
 
 TEST_F(WantedRunsOf, WhatTheCampaignHasNotIsRefusedWithWhatItHas) {

@@ -324,7 +324,8 @@ Convergence CaseRun::judged_at_the_limit() const {
   constexpr AccuracyWanted usable = {0.02, 0.04};
   const Convergence strict = judged();
   if (strict.settled() || setup_.limits.drag_accuracy || setup_.limits.lift_accuracy) return strict;
-  Convergence c = judge(record.history, record.reference, usable, warm_);
+  // A recombination that is not through is passed over.
+  Convergence c = judge(plain_rows(record.history), record.reference, usable, warm_);
   if (c.status != RunStatus::fluctuating) return strict;
   c.why +=
       fmt::format("; at the last iteration its mean is known to {:.1f} %, {:.1f} % was aimed at",

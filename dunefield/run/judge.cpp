@@ -184,14 +184,6 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
   return {};
 }
 
-/// Without those of a recombination: where it was given up, the flow went on from where it began.
-std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& h) {
-  std::vector<HistoryRow> plain;
-  std::copy_if(h.begin(), h.end(), std::back_inserter(plain),
-               [](const HistoryRow& row) { return !row.recombined; });
-  return plain.empty() ? h : plain;
-}
-
 /// The rows that means are taken over: behind the start-up.
 /// @param h without those of a recombination
 std::span<const HistoryRow> window_of(std::span<const HistoryRow> h, std::size_t least,
@@ -235,6 +227,13 @@ std::string swings_in_words(const Convergence& c, std::span<const HistoryRow> ro
 }
 
 }  // namespace
+
+std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& h) {
+  std::vector<HistoryRow> plain;
+  std::copy_if(h.begin(), h.end(), std::back_inserter(plain),
+               [](const HistoryRow& row) { return !row.recombined; });
+  return plain.empty() ? h : plain;
+}
 
 Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& reference,
                   const AccuracyWanted& accuracy, bool started_warm) {
@@ -289,11 +288,12 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
 
 bool swings_by_itself(const Convergence& c, const ReferenceValues& reference,
                       const AccuracyWanted& accuracy) {
-  const double wanted = accuracy.drag * std::abs(c.cd.mean),
+  const double wanted = accuracy.of_drag(c.cd.mean),
                lost =
-                   c.momentum_drag.mean / (reference.dynamic_pressure() * reference.frontal_area);
+                   c.momentum_drag.mean / (reference.dynamic_pressure() * reference.frontal_area),
+               differ = std::abs(lost - c.cd.mean);
   return !c.settled() && c.period > 0 && c.cd.half_interval < wanted &&
-         std::abs(lost - c.cd.mean) > wanted;
+         differ > momentum_agreement * std::abs(c.cd.mean) && c.cd.half_interval + differ > wanted;
 }
 
 double iterations_for(const WindowMean& mean, double half_interval) {

@@ -42,8 +42,14 @@ struct AccuracyWanted {
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
                   const AccuracyWanted& accuracy, bool warm = false);
 
+/// Without the rows of recombinations: where one was given up, the flow went on from where it
+/// began; where one is not through, its states are not yet those of any flow. All, where there are
+/// no others.
+std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& history);
+
 /// A clear period makes means certain however far it swings. Where the stream does not lose the
-/// drag in the mean, such a swing is the iteration's own, not the flow's.
+/// drag in the mean, by so much that the interval of CD would stay too wide for ever, such a swing
+/// is the iteration's own, not the flow's.
 bool swings_by_itself(const Convergence& judged, const ReferenceValues& reference,
                       const AccuracyWanted& accuracy);
 

@@ -183,6 +183,29 @@ TEST(Convergence, ASwingThatTheStreamDoesNotConfirmIsTheIterationsOwn) {
   EXPECT_FALSE(swings_by_itself(c, reference, {.drag = 0.01, .lift = 0.01})) << "near enough";
 }
 
+TEST(Convergence, ADifferenceThatKeepsTheIntervalTooWideIsNotWaitedFor) {
+  auto h = history(400, [](int i) {
+    return 0.3 + 0.008 * std::sin(2 * std::numbers::pi * i / 17.0) + 0.003 * std::sin(i / 6.1);
+  });
+  for (HistoryRow& row : h) row.momentum_drag *= 1.0045;
+  const Convergence c = judge(h, reference, {});
+  ASSERT_EQ(c.status, RunStatus::not_converged)
+      << "less than the half per cent asked for, but the history leaves something open, too";
+  EXPECT_LT(c.cd.half_interval, 0.0015);
+  EXPECT_TRUE(swings_by_itself(c, reference, {}));
+}
+
+TEST(Convergence, WhatCameBeforeARecombinationThatIsNotThroughHasAMean) {
+  auto h = history(500, [](int i) {
+    return i < 420 ? 0.3 + 0.004 * std::sin(2 * std::numbers::pi * i / 17.0) : 0.32;
+  });
+  for (std::size_t i = 420; i < h.size(); ++i) h[i].recombined = true;
+  EXPECT_EQ(judge(h, reference, {}).status, RunStatus::not_converged);
+  const Convergence c = judge(plain_rows(h), reference, {});
+  EXPECT_EQ(c.status, RunStatus::fluctuating) << c.why;
+  EXPECT_NEAR(c.cd.mean, 0.3, 1e-3);
+}
+
 TEST(Convergence, WhatTheStreamLosesBesideTheDragIsPartOfTheInterval) {
   auto h =
       history(400, [](int i) { return 0.3 + 0.004 * std::sin(2 * std::numbers::pi * i / 17.0); });

@@ -115,7 +115,7 @@ IterationReport FlowSolver::iterate() {
   if (turbulence_) turbulence_->update_eddy_viscosity();
   if (energy_) state_.update_gas();
   state_.update_wall_shear();
-  momentum_.solve(courant(), follow());
+  momentum_.solve(o.courant, follow());
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
   if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_is_due()) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
@@ -170,16 +170,6 @@ bool FlowSolver::turbulence_is_due() const {
 double FlowSolver::follow() const {
   constexpr int begun = 100;
   return state_.time.active() ? 1 : 1.0 / std::max(1, iteration_ - begun);
-}
-
-/// An implicit step damps what swings with the angular frequency w by 1 / sqrt(1 + (w dt)^2):
-/// hardly at ten cells a step where a wake's vortices are forty cells long, by a third at forty.
-double FlowSolver::courant() const {
-  constexpr double growing = 50;  // iterations
-  const FlowOptions& o = case_.options;
-  if (!longer_from_ || state_.time.active()) return o.courant;
-  const double grown = std::clamp((iteration_ - *longer_from_) / growing, 0.0, 1.0);
-  return o.courant * (1 + (o.turbulence_courant_ratio - 1) * grown);
 }
 
 std::optional<int> FlowSolver::lost_cell() const {
@@ -237,7 +227,7 @@ std::vector<Vec3> FlowSolver::first_order_cells() const {
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();
   state_.update_wall_shear();
-  momentum_.solve(courant(), follow());
+  momentum_.solve(case_.options.courant, follow());
   continuity_.correct(momentum_, 1e-8, 200);
   state_.update_velocity_gradient();
   state_.update_wall_shear();

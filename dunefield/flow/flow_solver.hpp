@@ -65,9 +65,6 @@ class FlowSolver {
   IterationReport iterate();
   /// Brings the swings to rest, where that can be done, from now on (Recombination).
   void recombine() { recombination_.begin(); }
-  /// Velocity's steps of pseudo-time grow as long as turbulence's from iteration `from` on: for a
-  /// developed flow that swings. One that comes to rest does so sooner with short ones.
-  void lengthen_steps(int from) { longer_from_ = from; }
   /// Cells that went over to first order stay with it, also those of the start: after a divergence.
   void keep_held() { release_at_start_ = false; }
   /// From here on the flow is one in time, in steps of `step` (s); recombination ends.
@@ -97,7 +94,6 @@ class FlowSolver {
   [[noreturn]] void report_divergence(std::optional<int> cell) const;
   bool turbulence_is_due() const;
   double follow() const;
-  double courant() const;
   bool hold_runaways();
 
   const FlowMesh& mesh_;
@@ -110,7 +106,6 @@ class FlowSolver {
   std::unique_ptr<Energy> energy_;                   ///< of fast air
   Recombination recombination_;
   int iteration_ = 0;
-  std::optional<int> longer_from_;
   int of_moment_ = 0;  ///< iterations since the last moment, of a flow in time
   bool release_at_start_ = true;
 };

@@ -234,9 +234,7 @@ CaseRun::Decision CaseRun::iterate_steady(Communicator& comm, FlowSolver& solver
   const auto began = Clock::now();
   last_save_ = began;
   // A run that goes on may be settled by what is asked for now.
-  Decision now = decided(comm, {options_.progress.stop(), root && first > 0 && settled(), false,
-                                false, false, root ? longer_from() : -1});
-  if (now.longer_from >= 0) solver.lengthen_steps(now.longer_from);
+  Decision now = decided(comm, {options_.progress.stop(), root && first > 0 && settled()});
   while (!now.stop && !now.done && solver.iteration() < most) {
     const IterationReport report = solver.iterate();
     const Balance balance = measure_balance(solver.state(), setup_.tunnel.half);
@@ -249,11 +247,10 @@ CaseRun::Decision CaseRun::iterate_steady(Communicator& comm, FlowSolver& solver
       now = {options_.progress.stop(), false, seconds_since(last_save_) > options_.save_every,
              watcher_.wants_look()};
       if (report.iteration % judge_every == 0)
-        now.done = settled(), now.recombine = hard_to_settle(), now.longer_from = longer_from();
+        now.done = settled(), now.recombine = hard_to_settle();
     }
     now = decided(comm, now);
     if (now.recombine) solver.recombine();
-    if (now.longer_from >= 0) solver.lengthen_steps(now.longer_from);
     keep(comm, solver, now, report.iteration % keep_every == 0);
   }
   return now;
@@ -337,8 +334,6 @@ Convergence CaseRun::judged_at_the_limit() const {
 }
 
 bool CaseRun::settled() const { return setup_.limits.until_settled && judged().settled(); }
-
-int CaseRun::longer_from() const { return swings_from(record.history).value_or(-1); }
 
 bool CaseRun::hard_to_settle() const {
   // Shorter windows still hold some of the start-up.

@@ -34,7 +34,6 @@ class CaseRun {
   /// What the root decides after an iteration or a step in time, sent to all ranks at once.
   struct Decision {
     bool stop = false, done = false, save = false, look = false, recombine = false;
-    int longer_from = -1;  ///< iteration from which steps are lengthened; none if negative
   };
   Decision decided(Communicator& comm, Decision d) const;
   void iterate(Communicator& comm, FlowSolver& solver);
@@ -55,7 +54,6 @@ class CaseRun {
   bool settled() const;
   /// The flow is developed, and its swings are too large for means
   bool hard_to_settle() const;
-  int longer_from() const;
   double wake_plane() const;
   double momentum_behind(double x) const;
   SolverState& good(Communicator& comm) { return good_[at(comm.rank())]; }

@@ -296,24 +296,6 @@ bool swings_by_itself(const Convergence& c, const ReferenceValues& reference,
          differ > momentum_agreement * std::abs(c.cd.mean) && c.cd.half_interval + differ > wanted;
 }
 
-std::optional<int> swings_from(const std::vector<HistoryRow>& h) {
-  constexpr std::size_t earliest = 150, every = 10, span = 50;
-  constexpr double falls = 0.7, at_rest = 0.02;  // of what it was; of the largest
-  const auto mean_before = [&](std::size_t end) {
-    double sum = 0;
-    for (std::size_t i = end - span; i < end; ++i) sum += h[i].change / span;
-    return sum;
-  };
-  double largest = 0;
-  for (std::size_t n = every; n <= h.size(); n += every) {
-    largest = std::max(largest, h[n - 1].change);
-    if (n < earliest) continue;
-    const double now = mean_before(n);
-    if (now > falls * mean_before(n - span) && now > at_rest * largest) return h[n - 1].iteration;
-  }
-  return std::nullopt;
-}
-
 double iterations_for(const WindowMean& mean, double half_interval) {
   if (!(mean.memory > 0) || mean.count < 2 * mean.memory)
     return mean.half_interval > half_interval ? 1e300 : mean.count;

@@ -53,10 +53,6 @@ std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& history);
 bool swings_by_itself(const Convergence& judged, const ReferenceValues& reference,
                       const AccuracyWanted& accuracy);
 
-/// The iteration by which it shows that a flow swings and does not come to rest by itself: over
-/// fifty iterations its change has not fallen by three tenths. The same from any longer history.
-std::optional<int> swings_from(const std::vector<HistoryRow>& history);
-
 /// Iterations over which a quantity with such a mean is known to a half interval; very many if the
 /// window is too short to tell.
 double iterations_for(const WindowMean& mean, double half_interval);

@@ -255,20 +255,6 @@ class LocalSteps : public testing::Test {
     solver.iterate();
     return solver.state().step_rate;
   }
-  /// What an iteration behind the `number`th changes velocity by, from the same state, with steps
-  /// that are lengthened from iteration `from` on.
-  double change_after(int number, std::optional<int> from) {
-    SolverState s = begun_;
-    s.iteration = number;
-    FlowSolver before(share_, case_, solo_), after(share_, case_, solo_);
-    before.restore(s), after.restore(s);
-    if (from) after.lengthen_steps(*from);
-    after.iterate();
-    double sum = 0;
-    for (std::size_t c = 0; c < at(mesh_.cells); ++c)
-      sum += norm2(after.state().u[c] - before.state().u[c]);
-    return std::sqrt(sum);
-  }
   const VolumeMesh mesh_ = structured_mesh(8, 8, 1, [](const Vec3& a) {
     return Vec3{a.x, a.y, a.z / 8};
   });
@@ -287,15 +273,6 @@ TEST_F(LocalSteps, GoByAFlowThatBeginsAndByTheMeanOfADevelopedOne) {
     EXPECT_NEAR(low[c], present[c] + old * (begun_.step_rate[c] - present[c]), 1e-12);
     EXPECT_NEAR(high[c], present[c] + old * (3 * begun_.step_rate[c] - present[c]), 1e-12);
   }
-}
-
-TEST_F(LocalSteps, GrowOverFiftyIterationsWhenTheyAreLengthened) {
-  const double plain = change_after(200, std::nullopt), longer = change_after(200, 150);
-  EXPECT_EQ(change_after(200, 200), plain) << "not yet";
-  EXPECT_EQ(change_after(200, 100), longer) << "no longer than turbulence's";
-  EXPECT_GT(std::abs(longer - plain), 0.01 * plain);
-  EXPECT_NE(change_after(200, 175), plain);
-  EXPECT_NE(change_after(200, 175), longer);
 }
 
 TEST_F(LocalSteps, GoOnFromASavedStateToTheSameBits) {

@@ -183,26 +183,6 @@ TEST(Convergence, ASwingThatTheStreamDoesNotConfirmIsTheIterationsOwn) {
   EXPECT_FALSE(swings_by_itself(c, reference, {.drag = 0.01, .lift = 0.01})) << "near enough";
 }
 
-TEST(Convergence, AFlowWhoseChangeDoesNotFallSwings) {
-  const auto changing = [](double (*change)(int)) {
-    auto h = history(400, [](int) { return 0.3; });
-    for (HistoryRow& row : h) row.change = change(row.iteration);
-    return h;
-  };
-  const auto swinging = changing([](int i) { return 1e-3 + 0.02 * std::exp(-i / 40.0); });
-  const std::optional<int> from = swings_from(swinging);
-  ASSERT_TRUE(from.has_value());
-  EXPECT_GT(*from, 180) << "the start-up still fades";
-  EXPECT_LT(*from, 260);
-  EXPECT_EQ(swings_from({swinging.begin(), swinging.begin() + 300}), from);
-  EXPECT_EQ(swings_from({swinging.begin(), swinging.begin() + *from - 1}), std::nullopt);
-  EXPECT_EQ(swings_from(changing([](int i) { return 0.02 * std::exp(-i / 100.0); })), std::nullopt)
-      << "it comes to rest by itself";
-  EXPECT_EQ(swings_from(changing([](int i) { return 1e-5 + 0.02 * std::exp(-i / 40.0); })),
-            std::nullopt)
-      << "rest, as far as it goes";
-}
-
 TEST(Convergence, ADifferenceThatKeepsTheIntervalTooWideIsNotWaitedFor) {
   auto h = history(400, [](int i) {
     return 0.3 + 0.008 * std::sin(2 * std::numbers::pi * i / 17.0) + 0.003 * std::sin(i / 6.1);

@@ -23,6 +23,8 @@ std::string without_numbers(std::string text) {
 
 }  // namespace
 
+std::string key(const Campaign& c, const char* name) { return c.file.string() + " (" + name + ")"; }
+
 void check_files(const Campaign& c) {
   std::vector<fs::path> wanted = c.surfaces;
   for (const Companion& one : c.companions)
@@ -43,7 +45,6 @@ void check_files(const Campaign& c) {
 }
 
 void check_names(const Campaign& c, const std::vector<Vehicle>& vehicles) {
-  const auto key = [&](const char* name) { return c.file.string() + " (" + name + ")"; };
   const auto known = [&](const std::string& part) {
     return std::any_of(vehicles.begin(), vehicles.end(),
                        [&](const Vehicle& v) { return v.surface.find_part(part) >= 0; });
@@ -51,22 +52,21 @@ void check_names(const Campaign& c, const std::vector<Vehicle>& vehicles) {
   for (const auto& part : c.recipe.sheet_parts)
     if (!known(part))
       throw InputError("part '" + part + "' is named as a sheet, but no variant has it",
-                       key("vehicle.sheets"), "check its name");
+                       key(c, "vehicle.sheets"), "check its name");
   for (const auto& [part, height] : c.conditions.roughness)
     if (part != "road" && !known(part))
       throw InputError("a roughness is given for part '" + part + "', which no variant has",
-                       key("roughness"), "check its name; the road is \"road\"");
+                       key(c, "roughness"), "check its name; the road is \"road\"");
   for (const auto& [part, size] : c.recipe.part_size)
     if (!known(part))
       throw InputError("a size is given for part '" + part + "', which no variant has",
-                       key("mesh.parts"), "check its name");
+                       key(c, "mesh.parts"), "check its name");
 }
 
 void check_variants(CampaignSetup& s) {
   std::vector<std::string> said;
   for (RunSetup& v : s.variants) {
     if (&v != &s.variants.front()) {
-      // All variants have the baseline's sizes.
       v.recipe.surface_size = s.variants.front().recipe.surface_size;
       v.recipe.target_cells.reset();
     }
@@ -102,8 +102,7 @@ void warn_of_scatter(CampaignSetup& s) {
   if (campaign.limits.drag_accuracy && s.variants.size() > 1 && asked < 0.2 * moved)
     s.findings.warn(fmt::format(
         "CD is asked for to {:.2g} % of each history, but where the cells lie moves a difference "
-        "by "
-        "{:.2g} %: more lattices ([certainty] lattices = 4) or a finer recipe make that less",
+        "by {:.2g} %: more lattices ([certainty] lattices = 4) or a finer recipe make that less",
         100 * asked, 100 * moved));
 }
 

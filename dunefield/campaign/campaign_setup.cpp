@@ -15,8 +15,6 @@
 namespace dunefield {
 namespace {
 
-std::string key(const Campaign& c, const char* name) { return c.file.string() + " (" + name + ")"; }
-
 /// How far the vehicles of all variants are shifted into the tunnel's axes.
 Vec3 common_shift(const Campaign& c, const Surface& base, Findings& findings) {
   Findings unsaid;

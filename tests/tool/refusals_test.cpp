@@ -49,6 +49,13 @@ TEST(Refusals, ListsTellOfDamagedRecordsWhateverTheirForm) {
   EXPECT_NE(csv.err.find("record.json: is damaged"), std::string::npos) << csv.err;
 }
 
+TEST(Refusals, AListedSpeedNeedsANumberAndAUnit) {
+  const TemporaryFolder folder;
+  const std::string list = "list " + folder.path().string();
+  EXPECT_EQ(tool(list + " --at '60 km/h'").exit_code, 0);
+  refused(list + " --at fast", "--at");
+}
+
 TEST(Refusals, SurfacesThatAreNoVehicle) {
   const TemporaryFolder folder;
   const auto start = [&](const std::string& name, const std::string& text, const char* saying) {

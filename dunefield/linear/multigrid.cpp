@@ -3,18 +3,17 @@
 #include <algorithm>
 #include <cmath>
 #include <deque>
-#include <numeric>
 
 #include <Eigen/Dense>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/linear/aggregation.hpp>
 
 namespace dunefield {
 namespace {
 
-constexpr int coarsest_cells = 150;          // of all ranks together: solved directly
-constexpr float strength_threshold = 0.25f;  // of a row's largest entry, for a pair to be formed
-constexpr float over_correction = 1.5f;      // plain aggregation corrects too little (Braess 1995)
+constexpr int coarsest_cells = 150;      // of all ranks together: solved directly
+constexpr float over_correction = 1.5f;  // plain aggregation corrects too little (Braess 1995)
 
 struct Level {
   const Graph* graph = nullptr;               ///< the given one, or `coarse_graph`
@@ -30,125 +29,6 @@ struct Level {
   /// Of each entry: coarse entry, or -1 where it falls on the diagonal
   std::vector<int> coarse_slot;
 };
-
-/// Pairs each row with its strongest free neighbour; leftovers join a strong neighbour's pair
-/// (three at most).
-std::vector<int> match_pairs(const Graph& g, const std::vector<float>& entry, int& count) {
-  std::vector<int> aggregate(at(g.rows), -1), members;
-  count = 0;
-  std::vector<int> alone;
-  for (int i = 0; i < g.rows; ++i) {
-    if (aggregate[at(i)] >= 0) continue;
-    float strongest = 0, best = 0;
-    int partner = -1;
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
-      const float s = -entry[at(k)];
-      strongest = std::max(strongest, s);
-      const int j = g.column[at(k)];
-      if (j < g.rows && aggregate[at(j)] < 0 && s > best) best = s, partner = j;
-    }
-    if (partner >= 0 && best >= strength_threshold * strongest) {
-      aggregate[at(i)] = aggregate[at(partner)] = count++;
-      members.push_back(2);
-    } else {
-      alone.push_back(i);
-    }
-  }
-  for (const int i : alone) {
-    float best = 0;
-    int target = -1;
-    for (int k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k) {
-      const int j = g.column[at(k)];
-      if (j < g.rows && aggregate[at(j)] >= 0 && members[at(aggregate[at(j)])] < 3 &&
-          -entry[at(k)] > best)
-        best = -entry[at(k)], target = aggregate[at(j)];
-    }
-    if (target < 0) target = count++, members.push_back(0);
-    aggregate[at(i)] = target;
-    ++members[at(target)];
-  }
-  return aggregate;
-}
-
-/// Numbers aggregates in the order of their first row, so that the space-filling order survives.
-void renumber(std::vector<int>& aggregate, int count) {
-  std::vector<int> fresh(at(count), -1);
-  int next = 0;
-  for (int& a : aggregate) {
-    if (fresh[at(a)] < 0) fresh[at(a)] = next++;
-    a = fresh[at(a)];
-  }
-}
-
-/// Merges rows and entries of `g` by aggregate; entries between aggregates add up. Halo columns
-/// must be mapped already.
-Graph coarsen(const Graph& g, const std::vector<int>& aggregate, int rows, int columns,
-              std::vector<int>& slot) {
-  std::vector<int> first(at(rows) + 1, 0), member(at(g.rows));
-  for (int i = 0; i < g.rows; ++i) ++first[at(aggregate[at(i)]) + 1];
-  std::partial_sum(first.begin(), first.end(), first.begin());
-  std::vector<int> next(first.begin(), first.end() - 1);
-  for (int i = 0; i < g.rows; ++i) member[at(next[at(aggregate[at(i)])]++)] = i;
-  Graph coarse;
-  coarse.rows = rows, coarse.columns = columns;
-  coarse.start = {0};
-  slot.assign(at(g.entries()), -1);
-  std::vector<int> row;
-  for (int a = 0; a < rows; ++a) {
-    const auto for_entries = [&](const auto& visit) {
-      for (int m = first[at(a)]; m < first[at(a) + 1]; ++m)
-        for (int i = member[at(m)], k = g.start[at(i)]; k < g.start[at(i) + 1]; ++k)
-          if (const int b = aggregate[at(g.column[at(k)])]; b != a) visit(k, b);
-    };
-    row.clear();
-    for_entries([&](int, int b) { row.push_back(b); });
-    std::sort(row.begin(), row.end());
-    row.erase(std::unique(row.begin(), row.end()), row.end());
-    for_entries([&](int k, int b) {
-      slot[at(k)] = coarse.start.back() +
-                    static_cast<int>(std::lower_bound(row.begin(), row.end(), b) - row.begin());
-    });
-    coarse.column.insert(coarse.column.end(), row.begin(), row.end());
-    coarse.start.push_back(coarse.entries());
-  }
-  return coarse;
-}
-
-/// What the entries of a level add up to between the aggregates.
-void add_entries(const std::vector<float>& fine, const std::vector<int>& slot,
-                 std::vector<float>& coarse) {
-  std::fill(coarse.begin(), coarse.end(), 0.f);
-  for (std::size_t k = 0; k < slot.size(); ++k)
-    if (slot[k] >= 0) coarse[at(slot[k])] += fine[k];
-}
-
-/// The halo of the coarse level: each neighbour's aggregates that the fine halo cells belong to.
-HaloPlan coarsen_halo(const Halo& fine, std::vector<int>& aggregate, int own_fine, int own_coarse) {
-  Communicator& comm = fine.comm();
-  for (const auto& n : fine.plan().neighbours) {
-    std::vector<int> ids;
-    for (const int c : n.send) ids.push_back(aggregate[at(c)]);
-    comm.send_vector(n.rank, ids);
-  }
-  HaloPlan plan;
-  int next = own_coarse;
-  aggregate.resize(at(own_fine));
-  for (const auto& n : fine.plan().neighbours) {
-    const std::vector<int> ids = comm.receive_vector<int>(n.rank);
-    std::vector<int> wanted = ids;
-    std::sort(wanted.begin(), wanted.end());
-    wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
-    for (const int id : ids)
-      aggregate.push_back(
-          next +
-          static_cast<int>(std::lower_bound(wanted.begin(), wanted.end(), id) - wanted.begin()));
-    plan.neighbours.push_back({n.rank, {}, next, static_cast<int>(wanted.size())});
-    next += static_cast<int>(wanted.size());
-    comm.send_vector(n.rank, wanted);
-  }
-  for (auto& n : plan.neighbours) n.send = comm.receive_vector<int>(n.rank);
-  return plan;
-}
 
 }  // namespace
 
@@ -168,6 +48,7 @@ struct PressureSolver::State {
   void factor();
   void solve_coarsest(Level& level);
   void cycle(std::size_t l);
+  double multiply_direction();
 };
 
 PressureSolver::PressureSolver(const Graph& graph, Halo& halo) : state_(std::make_unique<State>()) {
@@ -186,23 +67,10 @@ void PressureSolver::State::build() {
     const Graph& g = *fine.graph;
     const double all = comm->sum(double(g.rows));
     if (all <= coarsest_cells || levels.size() > 30) break;
-    // Two pairwise passes: aggregates of about four cells.
-    int pairs = 0, count = 0;
-    std::vector<int> pair = match_pairs(g, *fine.entry, pairs);
-    renumber(pair, pairs);
-    std::vector<int> with_halo = pair;
-    for (int c = g.rows; c < g.columns; ++c) with_halo.push_back(pairs + c - g.rows);
-    std::vector<int> slot;
-    const Graph middle = coarsen(g, with_halo, pairs, pairs + g.columns - g.rows, slot);
-    std::vector<float> middle_entry(at(middle.entries()));
-    add_entries(*fine.entry, slot, middle_entry);
-    std::vector<int> second = match_pairs(middle, middle_entry, count);
-    renumber(second, count);
-    fine.aggregate.resize(at(g.rows));
-    for (int i = 0; i < g.rows; ++i) fine.aggregate[at(i)] = second[at(pair[at(i)])];
-
+    int count = 0;
+    fine.aggregate = aggregate_rows(g, *fine.entry, count);
     if (comm->sum(double(count)) > 0.9 * all) break;  // coarsening has stalled
-    HaloPlan plan = coarsen_halo(*fine.halo, fine.aggregate, g.rows, count);
+    HaloPlan plan = coarsen_halo(*fine.halo, fine.aggregate, count);
     int columns = count;
     for (const auto& n : plan.neighbours) columns += n.received;
     Level& coarse = levels.emplace_back();
@@ -324,6 +192,21 @@ void PressureSolver::State::cycle(std::size_t l) {
   level.halo->refresh(level.x);
 }
 
+/// q = matrix p.
+/// @return p . q of all ranks
+double PressureSolver::State::multiply_direction() {
+  halo->refresh(p);
+  double pq = 0;
+  for (std::size_t i = 0; i < q.size(); ++i) {
+    double sum = matrix->diagonal[i] * p[i];
+    for (int k = graph->start[i]; k < graph->start[i + 1]; ++k)
+      sum += static_cast<double>(matrix->entry[at(k)]) * p[at(graph->column[at(k)])];
+    q[i] = sum;
+    pq += sum * p[i];
+  }
+  return comm->sum(pq);
+}
+
 void PressureSolver::set_matrix(const PressureMatrix& matrix) {
   state_->matrix = &matrix;
   if (state_->levels.empty()) state_->build();
@@ -372,16 +255,7 @@ SolveReport PressureSolver::solve(const std::vector<double>& rhs, std::vector<do
     const double beta = report.iterations > 0 ? -alpha * sums[1] / rz_old : 0.0;
     if (report.iterations == 0) std::fill(s.p.begin(), s.p.end(), 0.0);
     for (std::size_t i = 0; i < n; ++i) s.p[i] = direction(i) + beta * s.p[i];
-    s.halo->refresh(s.p);
-    double pq = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-      double sum = s.matrix->diagonal[i] * s.p[i];
-      for (int k = g.start[i]; k < g.start[i + 1]; ++k)
-        sum += static_cast<double>(s.matrix->entry[at(k)]) * s.p[at(g.column[at(k)])];
-      s.q[i] = sum;
-      pq += sum * s.p[i];
-    }
-    pq = comm.sum(pq);
+    const double pq = s.multiply_direction();
     if (!(pq > 0)) break;
     alpha = sums[0] / pq;
     double norm_r = 0;

@@ -65,4 +65,22 @@ int round_bands(double least, double most) {
   return best > 0 ? best : usual;
 }
 
+int bands_of(const ColourScale& s, int wanted) {
+  return wanted == round_steps ? round_bands(s.least, s.most) : wanted;
+}
+
+std::vector<double> edges_of_bands(const ColourScale& s, int wanted) {
+  const int bands = bands_of(s, wanted);
+  std::vector<double> edges;
+  for (int i = 1; i < bands; ++i) edges.push_back(s.least + (s.most - s.least) * i / bands);
+  return edges;
+}
+
+std::vector<double> levels_inside(const ColourScale& s, int wanted) {
+  std::vector<double> levels = round_marks(s.least, s.most, wanted);
+  const double near = 1e-6 * (s.most - s.least);
+  std::erase_if(levels, [&](double v) { return v < s.least + near || v > s.most - near; });
+  return levels;
+}
+
 }  // namespace dunefield

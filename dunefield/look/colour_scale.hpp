@@ -42,4 +42,13 @@ std::vector<double> round_marks(double least, double most, int wanted);
 /// So many steps from least to most, about ten, that each is round; ten where none is.
 int round_bands(double least, double most);
 
+/// For a number of bands: as many as make each step round.
+constexpr int round_steps = -1;
+/// How many bands a scale gets. @param wanted a number, or round_steps
+int bands_of(const ColourScale& scale, int wanted);
+/// The values between one band and the next.
+std::vector<double> edges_of_bands(const ColourScale& scale, int wanted);
+/// Round levels, about `wanted`; not the ends of the range, where the undisturbed air often is.
+std::vector<double> levels_inside(const ColourScale& scale, int wanted);
+
 }  // namespace dunefield

@@ -7,11 +7,8 @@
 #include <fmt/ranges.h>
 
 #include <dunefield/base/error.hpp>
-#include <dunefield/look/clipped_sheet.hpp>
 #include <dunefield/look/iso_surface.hpp>
 #include <dunefield/look/levels.hpp>
-#include <dunefield/look/plane_cut.hpp>
-#include <dunefield/look/plane_raster.hpp>
 #include <dunefield/look/render.hpp>
 #include <dunefield/look/smoke_shapes.hpp>
 #include <dunefield/look/vehicle_sheets.hpp>
@@ -23,40 +20,6 @@ namespace {
 
 bool contains(const std::vector<std::string>& list, const std::string& name) {
   return std::find(list.begin(), list.end(), name) != list.end();
-}
-
-std::string plane_in_words(const Plane& p) {
-  for (int axis = 0; axis < 3; ++axis)
-    if (std::abs(std::abs(p.normal[axis]) - 1) < 1e-9)
-      return fmt::format("{} = {:.3g} m", "xyz"[axis],
-                         std::abs(p.point[axis]) < 1e-3 ? 0.0 : p.point[axis]);
-  return fmt::format("plane through ({:.2f}, {:.2f}, {:.2f}) m", p.point.x, p.point.y, p.point.z);
-}
-
-/// Round levels; not the ends of the range, where the undisturbed air often is.
-std::vector<double> levels_inside(const ColourScale& s, int wanted) {
-  std::vector<double> levels = round_marks(s.least, s.most, wanted);
-  const double near = 1e-6 * (s.most - s.least);
-  std::erase_if(levels, [&](double v) { return v < s.least + near || v > s.most - near; });
-  return levels;
-}
-
-int bands_of(const ColourScale& s, int bands) {
-  return bands == round_steps ? round_bands(s.least, s.most) : bands;
-}
-
-std::vector<double> edges_of_bands(const ColourScale& s, int wanted) {
-  const int bands = bands_of(s, wanted);
-  std::vector<double> edges;
-  for (int i = 1; i < bands; ++i) edges.push_back(s.least + (s.most - s.least) * i / bands);
-  return edges;
-}
-
-/// Where a part of the frame is not finite or the box is thin, slices have no region: at least a
-/// little.
-Box grown(Box b, double by) {
-  b.lo -= Vec3{by, by, by}, b.hi += Vec3{by, by, by};
-  return b;
 }
 
 }  // namespace
@@ -140,108 +103,6 @@ void Picture::add_vehicle_lines(const SurfaceLook& look, const std::vector<Sheet
       scene_.marks.push_back({p.place, fmt::format("Cp {:.2f}", p.cp)});
 }
 
-Picture& Picture::slice(const SliceLook& look) {
-  const PlaneCut cut(*view_, look.plane);
-  if (cut.empty())
-    throw InputError(
-        "the plane " + plane_in_words(look.plane) + " misses the air", view_->record().run.variant,
-        fmt::format("the tunnel goes from ({:.2f}, {:.2f}, {:.2f}) to ({:.2f}, {:.2f}, "
-                    "{:.2f}) m",
-                    view_->record().tunnel.lo.x, view_->record().tunnel.lo.y,
-                    view_->record().tunnel.lo.z, view_->record().tunnel.hi.x,
-                    view_->record().tunnel.hi.y, view_->record().tunnel.hi.z));
-  Box region = look.region;
-  if (region.empty()) {  // wherever the plane is, it is seen
-    region = surroundings(view_->record());
-    const Vec3 off = look.plane.point - region.centre();
-    region.include(region.centre() + look.plane.normal * dot(off, look.plane.normal));
-  }
-  for (int axis = 0; axis < 3; ++axis)  // how far it reaches across the plane is of no account
-    if (std::abs(look.plane.normal[axis]) > 1 - 1e-9)
-      region.lo[axis] = region.hi[axis] = look.plane.point[axis];
-  // a region may be a rectangle on the plane, and a half model's plane lies just beside its own
-  region = grown(region, 1e-3 * std::max(0.1, norm(view_->record().vehicle.size())));
-  const Sheet whole = cut.sheet(look.quantity, look.as_cells);
-  Sheet sheet = clipped_to(whole, region);
-  sheet.name = "slice " + plane_in_words(look.plane);
-  if (sheet.triangles.empty())
-    throw InputError(sheet.name + " has nothing in the region that is shown",
-                     view_->record().run.variant, "move the plane, or give a larger region");
-  if (look.bands != 0) bands_[look.quantity] = look.bands;
-  if (look.lines > 0) {
-    const ColourScale scale = scale_for(*view_, look.quantity, sheet.values);
-    Bundle lines = level_lines(sheet, look.bands != 0 ? edges_of_bands(scale, look.bands)
-                                                      : levels_inside(scale, look.lines));
-    const std::vector<Mark> labels = level_labels(lines, 0.12 * region.size().x);
-    if (look.filled)
-      for (Strand& one : lines.strands) one.values.clear();
-    else
-      lines.quantity = look.quantity;
-    scene_.bundles.push_back(std::move(lines));
-    scene_.marks.insert(scene_.marks.end(), labels.begin(), labels.end());
-  }
-  if (look.outlines) {
-    Bundle cells = cut.outlines();
-    std::erase_if(cells.strands, [&](const Strand& s) {
-      return std::any_of(s.points.begin(), s.points.end(),
-                         [&](const Vec3& p) { return !region.contains(p); });
-    });
-    scene_.bundles.push_back(std::move(cells));
-  }
-  if (look.arrows || look.texture) {
-    const std::vector<Vec3> velocity = cut.velocity();
-    const Sheet points = cut.sheet_of({});
-    if (look.texture) {
-      const double pixel = std::max({region.size().x, region.size().y, region.size().z}) / 1400;
-      constexpr double streak = 36;  // pixels
-      sheet.texture = std::make_shared<PlaneTexture>(
-          flow_texture(rastered(points, velocity, cut.plane(), region, pixel), streak));
-    }
-    if (look.arrows) add_arrows(look, points, velocity, region);
-  }
-  if (!look.filled)
-    sheet.values.clear(), sheet.quantity.clear(), sheet.colour = paper_colours(scene_.dark).paper;
-  scene_.title += ", " + plane_in_words(look.plane);
-  only_slice_ = look.plane;
-  if (!framed_ && scene_.frame.empty()) scene_.frame = region;
-  scene_.sheets.push_back(std::move(sheet));
-  ++things_;
-  return *this;
-}
-
-void Picture::add_arrows(const SliceLook& look, const Sheet& sheet,
-                         const std::vector<Vec3>& velocity, const Box& region) {
-  const PlaneAxes axes(look.plane.normal);
-  const auto extent = [&](const Vec3& way) {
-    return std::abs(region.size().x * way.x) + std::abs(region.size().y * way.y) +
-           std::abs(region.size().z * way.z);
-  };
-  const double spacing = std::max(extent(axes.across), extent(axes.up)) / 44;
-  const PlaneRaster grid = rastered(sheet, velocity, look.plane, region, spacing);
-  Bundle arrows;
-  arrows.name = "arrows", arrows.lit = false;
-  std::vector<std::pair<Vec3, Vec3>> all;
-  double fastest = 0;
-  for (int y = 0; y < grid.height; ++y)
-    for (int x = 0; x < grid.width; ++x) {
-      if (!grid.there[grid.index(x, y)]) continue;
-      Vec3 u = grid.value[grid.index(x, y)];
-      u -= look.plane.normal * dot(u, look.plane.normal);
-      all.push_back({grid.place(x, y), u});
-      fastest = std::max(fastest, norm(u));
-    }
-  for (const auto& [place, u] : all) {
-    const double size = norm(u) / fastest;
-    if (size < 0.02) continue;
-    // The longest ones reach over two spacings: few are as fast.
-    const double length = spacing * (look.even_arrows ? 0.8 : std::min(1.8, 2.5 * size));
-    const Vec3 half = unit(u) * (0.5 * length);
-    arrows.strands.push_back({{place - half, place + half}, {}});
-  }
-  add_heads(arrows, 0.28 * spacing, look.plane.normal);
-  scene_.bundles.push_back(std::move(arrows));
-}
-
 Picture& Picture::smoke(const std::vector<Vec3>& seeds) {
   SmokeLook look;
   look.seeds = seeds;
@@ -294,9 +155,10 @@ Picture& Picture::smoke(const SmokeLook& look) {
 }
 
 Picture& Picture::volume(const VolumeLook& look) {
-  Sheet s =
-      iso_surface(*view_, look.quantity, look.level,
-                  grown(surroundings(view_->record()), 0.2 * view_->record().vehicle.size().x));
+  Box region = surroundings(view_->record());
+  const double more = 0.2 * view_->record().vehicle.size().x;
+  region.lo -= Vec3{more, more, more}, region.hi += Vec3{more, more, more};
+  Sheet s = iso_surface(*view_, look.quantity, look.level, region);
   const Quantity q = quantity_named(view_->record(), look.quantity);
   s.name = fmt::format("{} = {:.4g}{}{}", q.name, look.level, q.unit.empty() ? "" : " ", q.unit);
   if (s.triangles.empty())

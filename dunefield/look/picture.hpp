@@ -15,8 +15,7 @@
 
 namespace dunefield {
 
-/// For a number of bands: as many as make each step round.
-constexpr int round_steps = -1;
+class PlaneCut;
 
 /// The vehicle.
 struct SurfaceLook {
@@ -101,6 +100,9 @@ class Picture {
 
  private:
   void add_vehicle_lines(const SurfaceLook& look, const std::vector<Sheet>& sheets);
+  Box region_of(const SliceLook& look) const;
+  void add_slice_lines(const SliceLook& look, const Sheet& sheet, double width);
+  void add_outlines(const PlaneCut& cut, const Box& region);
   void add_arrows(const SliceLook& look, const Sheet& sheet, const std::vector<Vec3>& velocity,
                   const Box& region);
   void check_parts(const std::vector<std::string>& parts) const;

@@ -68,6 +68,30 @@ TEST(DualGrid, EdgesRunUpwardsBetweenNeighbours) {
   }
 }
 
+TEST(DualGrid, APlateHasNoHoleWhereLeavesChangeSize) {
+  // Small leaves, which have a corner in the plate, below it, large ones, which may have none,
+  // around it.
+  constexpr double large = 1.0 / 8, under = 0.51, over = 0.58;
+  static_assert(over - under > 1.1 * large / 2 && over - under < large);
+  Octree tree({0, 0, 0}, 1, 4, {1, 1, 1});
+  tree.refine(
+      [&](const Octree::Leaf& leaf) {
+        return tree.size(leaf) > (tree.centre(leaf).z < 0.5 ? large / 2 : large) * 1.01;
+      },
+      1e6, {});
+  tree.balance();
+  const double middle = 0.5 * (under + over);
+  const SolidField solid(
+      plate("plate", {{-1, -1, middle}, {2, -1, middle}}, {0, 3, 0}, over - under), {}, 0);
+  const DualGrid grid = make_dual_grid(tree, solid);
+  for (const DualEdge& e : grid.edges) {
+    const double from = tree.position(grid.vertices[at(e.from)].place).z,
+                 to = tree.position(grid.vertices[at(e.to)].place).z;
+    EXPECT_FALSE(from < middle && to > middle && !grid.solid[at(e.from)] && !grid.solid[at(e.to)])
+        << from << " to " << to;
+  }
+}
+
 TEST(DualGrid, SignsAreThoseOfTheField) {
   const Surface ball = sphere("ball", {1, 0.5, 0.5}, 0.3, 48);
   const SolidField solid(ball, {}, 0);

@@ -59,5 +59,17 @@ TEST(SolidField, SheetsAreAsThickAsACell) {
   }
 }
 
+TEST(SolidField, PiecesThatCrossInAPlateAreOnePlate) {
+  Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.03}}, 0, 1);
+  append(s, rounded_box("lining", Box{{0.1, 0.1, 0.02}, {0.9, 0.9, 0.05}}, 0, 1));
+  const SolidField solid(s, {}, 0);
+  constexpr double least = 0.11;  // so that 0.03 are added on both sides
+  for (const double side : {-1.0, 1.0}) {
+    const double wall = side < 0 ? 0 : 0.05;
+    EXPECT_TRUE(solid.inside({0.5, 0.4, wall + 0.025 * side}, least)) << side;
+    EXPECT_FALSE(solid.inside({0.5, 0.4, wall + 0.035 * side}, least)) << side;
+  }
+}
+
 }  // namespace
 }  // namespace dunefield

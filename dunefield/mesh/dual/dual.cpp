@@ -233,11 +233,11 @@ class DualBuilder {
           const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
           const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
           CutEdge& edge = now[i];
-          edge = {air.key, wall.key, std::min(air.smallest, wall.smallest), {}};
+          edge = {air.key, wall.key, std::min(air.longest, wall.longest), {}};
           const auto known = std::lower_bound(known_.begin(), known_.end(), edge);
           edge.crossing = known != known_.end() && !(edge < *known)
                               ? known->crossing
-                              : crossing_of(air, wall, edge.smallest);
+                              : crossing_of(air, wall, edge.longest);
           cut_crossing_[i] = edge.crossing;
         },
         64);
@@ -265,10 +265,9 @@ class DualBuilder {
   }
 
   SolidField::Crossing crossing_of(const DualVertex& air, const DualVertex& wall,
-                                   int smallest) const {
-    SolidField::Crossing c =
-        solid_.crossing(sample_point(octree_, air), sample_point(octree_, wall),
-                        least_thickness(octree_, smallest));
+                                   int longest) const {
+    SolidField::Crossing c = solid_.crossing(
+        sample_point(octree_, air), sample_point(octree_, wall), least_thickness(octree_, longest));
     c.point -= sample_point(octree_, air) - octree_.position(air.place);
     return c;
   }

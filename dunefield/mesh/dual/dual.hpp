@@ -38,11 +38,11 @@ struct DualMesh {
 /// Where the surface cuts an edge from the air to the solid.
 struct CutEdge {
   std::uint64_t air, solid;  ///< keys of its vertices
-  int smallest;              ///< leaf at them, which tells how thick a plate is taken
+  int longest;               ///< edge at them, which tells how thick a plate is taken
   SolidField::Crossing crossing;
 
   bool operator<(const CutEdge& b) const {
-    return std::tie(air, solid, smallest) < std::tie(b.air, b.solid, b.smallest);
+    return std::tie(air, solid, longest) < std::tie(b.air, b.solid, b.longest);
   }
 };
 

@@ -68,7 +68,7 @@ void find_vertices(const Octree& octree, std::vector<DualVertex>& vertices) {
 }
 
 /// An edge leaves a vertex along an axis where the four octants there hold three leaves or more.
-void find_edges(const Octree& octree, const std::vector<DualVertex>& vertices,
+void find_edges(const Octree& octree, std::vector<DualVertex>& vertices,
                 std::vector<DualEdge>& edges) {
   std::vector<std::array<int, 3>> ends(vertices.size());
   parallel_for(vertices.size(), [&](std::size_t i) {
@@ -95,6 +95,11 @@ void find_edges(const Octree& octree, const std::vector<DualVertex>& vertices,
   for (std::size_t i = 0; i < vertices.size(); ++i)
     for (int axis = 0; axis < 3; ++axis)
       if (ends[i][at(axis)] >= 0) edges.push_back({static_cast<int>(i), ends[i][at(axis)], axis});
+  for (const DualEdge& e : edges) {
+    DualVertex &from = vertices[at(e.from)], &to = vertices[at(e.to)];
+    const int length = to.place[at(e.axis)] - from.place[at(e.axis)];
+    from.longest = std::max(from.longest, length), to.longest = std::max(to.longest, length);
+  }
 }
 
 /// Each vertex is asked by itself. Its neighbours cannot tell: through a hole in the surface inside
@@ -111,13 +116,12 @@ void find_signs(const Octree& octree, const SolidField& solid, const DualGrid& b
         const auto known =
             std::lower_bound(before.vertices.begin(), before.vertices.end(), v.key,
                              [](const DualVertex& a, std::uint64_t key) { return a.key < key; });
-        if (known != before.vertices.end() && known->key == v.key &&
-            known->smallest == v.smallest) {
+        if (known != before.vertices.end() && known->key == v.key && known->longest == v.longest) {
           grid.solid[i] = before.solid[at(known - before.vertices.begin())];
           return;
         }
         const Vec3 p = sample_point(octree, v);
-        const double thickness = least_thickness(octree, v.smallest);
+        const double thickness = least_thickness(octree, v.longest);
         grid.solid[i] = box.contains(p, thickness) && solid.inside(p, thickness);
       },
       64);
@@ -132,9 +136,9 @@ int DualVertex::clamped_axes(int octant) const {
   return mask;
 }
 
-double least_thickness(const Octree& octree, int smallest) {
-  constexpr double leaves = 1.1;  // a dual cell must fit between the sides
-  return leaves * smallest * octree.unit();
+double least_thickness(const Octree& octree, int longest) {
+  constexpr double edges = 1.1;  // one end must lie inside, however the plate lies
+  return edges * longest * octree.unit();
 }
 
 Vec3 sample_point(const Octree& octree, const DualVertex& vertex) {

@@ -19,6 +19,7 @@ struct DualVertex {
   Lattice place{};
   std::array<int, 8> leaf{};  ///< leaf in each octant, clamped into the box
   int smallest = 0;           ///< edge of the smallest of them, in lattice units
+  int longest = 0;            ///< of the edges that meet at it, in lattice units
   /// Bit 2i: on the lower boundary of axis i; bit 2i + 1: on the upper one
   std::uint8_t outside = 0;
 
@@ -43,9 +44,10 @@ struct DualGrid {
   std::vector<char> solid;           ///< per vertex: what the field says there
 };
 
-/// Plates thinner than this, m, are taken as this thick, so that they part the lattice around the
-/// vertex.
-double least_thickness(const Octree& octree, int smallest);
+/// Plates thinner than this, m, are taken as this thick, so that none slips between the ends of an
+/// edge at the vertex. Where leaves change size, those of the larger ones count: a plate that the
+/// smaller ones resolve would have a hole there.
+double least_thickness(const Octree& octree, int longest);
 
 /// Where the field is asked for a vertex. Where a lattice plane coincides with a flat side of the
 /// vehicle, rounding would decide each vertex by itself; the field is sampled a constant trifle

@@ -5,6 +5,8 @@
 namespace dunefield {
 namespace {
 
+constexpr double behind = 0.05;  // of a thickness: past rounding, short of the next wall
+
 std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
   std::vector<bool> keep(s.part_names.size(), !value);
   for (const int p : parts) keep[at(p)] = value;
@@ -60,25 +62,33 @@ bool SolidField::is_sheet(const Vec3& p, double distance) const {
   return false;
 }
 
+/// How thick the body is behind a point of its surface: the way to where there is air again, past
+/// walls of pieces that cross it there. Nothing where that is further than `most`, as behind a fold
+/// or a sliver in the skin of a thick body.
+std::optional<double> SolidField::thickness_behind(const SurfaceQuery& query, const Vec3& start,
+                                                   const Vec3& inward, double most) {
+  const double skip = 1e-5 * most;
+  double past = skip;
+  while (const auto wall = query.first_crossing(start + inward * past, start + inward * most)) {
+    const double depth = past + wall->distance;
+    if (!query.inside(start + inward * (depth + behind * most))) return depth;
+    past = depth + skip;
+  }
+  return std::nullopt;
+}
+
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
   if (!(least_thickness > 0)) return false;
   const auto hit = query.nearest(p, 0.5 * least_thickness);
   if (!hit) return false;
-  constexpr double behind = 0.05;  // of the thickness: past rounding, short of the next wall
   // The way from the point on through the body tells the direction better than the triangle's
   // normal, which is anything on a sliver, and runs along the next face at an edge.
   const Vec3 way = hit->point - p;
   const bool apart = hit->distance > 1e-3 * least_thickness;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
   if (is_sheet(query, *hit, inward, behind * least_thickness)) return true;
-  // Where does the body end there?
-  const double skip = 1e-5 * least_thickness;
-  const auto far =
-      query.first_crossing(hit->point + inward * skip, hit->point + inward * least_thickness);
-  // A plate has air behind it; a fold or a sliver in the skin of a thick body has not.
-  if (!far || query.inside(far->point + inward * (behind * least_thickness))) return false;
-  const double thickness = far->distance + skip;
-  return hit->distance < 0.5 * (least_thickness - thickness);
+  const auto thickness = thickness_behind(query, hit->point, inward, least_thickness);
+  return thickness && hit->distance < 0.5 * (least_thickness - *thickness);
 }
 
 bool SolidField::inside(const Vec3& p, double least_thickness) const {

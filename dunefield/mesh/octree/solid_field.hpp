@@ -46,6 +46,8 @@ class SolidField {
   /// @param across unit; the way through the surface there
   static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, const Vec3& across,
                        double distance);
+  static std::optional<double> thickness_behind(const SurfaceQuery& query, const Vec3& start,
+                                                const Vec3& inward, double most);
   static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts,
                        const SurfaceQuery& query) const;

@@ -81,6 +81,18 @@ void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
       [&](const std::string& text) { findings.note(text); });
 }
 
+void report_holes(const std::vector<LostPiece>& holes, Findings& findings) {
+  tell_first(
+      holes,
+      [](const LostPiece& h) {
+        return fmt::format(
+            "the mesh has holes in '{}' that the surface has not, {:.2g} cm2 in all, one at {}: "
+            "air goes through; use smaller leaves there",
+            h.part, 1e4 * h.area, place(h.place));
+      },
+      "parts have holes in the mesh", [&](const std::string& text) { findings.warn(text); });
+}
+
 void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
   tell_first(
       gaps,

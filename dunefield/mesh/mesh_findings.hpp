@@ -18,6 +18,7 @@ void report_pockets(const DualMesh& dual, Findings& findings);
 void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings);
 void report_dents(const FilledDents& dents, Findings& findings);
 void report_lost(const std::vector<LostPiece>& lost, Findings& findings);
+void report_holes(const std::vector<LostPiece>& holes, Findings& findings);
 void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);
 /// Gaps that are open, but with few cells across.
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);

@@ -262,6 +262,7 @@ void tell_what_is_missing(MeshResult& result, const std::vector<double>& leaf,
   const std::vector<NarrowGap> closed = closed_gaps(result.mesh, leaf, vehicle, solid, h);
   result.gaps = narrow_gaps(result.mesh, leaf, options.standing_parts);
   report_lost(lost_pieces(result.mesh, leaf, vehicle, solid, h), result.findings);
+  report_holes(holes_in_plates(result.mesh, vehicle, solid, h), result.findings);
   report_closed_gaps(closed, result.findings);
   report_gaps(result.gaps, result.findings);
   result.gaps.insert(result.gaps.end(), closed.begin(), closed.end());

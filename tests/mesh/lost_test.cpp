@@ -4,6 +4,7 @@
 #include <numbers>
 
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/dual/lost.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
 namespace dunefield {
@@ -38,6 +39,40 @@ TEST(LostPieces, WhatIsHiddenInsideIsNotMissed) {
   append(s, sphere("bolt", {0.3, 0.03, 0.71}, 0.005, 12));
   EXPECT_EQ(told(s, false), "");
   EXPECT_EQ(told(s, true), "");
+}
+
+/// A plate of 1.2 by 0.8 m, 60 mm thick, with a hole `wide` in its middle.
+Surface plate_with_a_hole(double wide) {
+  const double h = 0.5 * wide, lo = 0.762, hi = 0.822;
+  Surface s;
+  append(s, rounded_box("plate", Box{{-0.6, -0.4, lo}, {-h, 0.4, hi}}, 0, 1));
+  append(s, rounded_box("plate", Box{{h, -0.4, lo}, {0.6, 0.4, hi}}, 0, 1));
+  append(s, rounded_box("plate", Box{{-h, -0.4, lo}, {h, -h, hi}}, 0, 1));
+  append(s, rounded_box("plate", Box{{-h, h, lo}, {h, 0.4, hi}}, 0, 1));
+  return s;
+}
+
+TEST(HolesInPlates, AreThoseThatTheSurfaceHasNot) {
+  const Surface whole = rounded_box("plate", Box{{-0.6, -0.4, 0.762}, {0.6, 0.4, 0.822}}, 0, 1);
+  const SolidField solid(whole, {}, 0);
+  MeshOptions o;
+  o.surface_size = 0.05, o.largest_size = 0.4;
+  const auto holes = [&](const Surface& meshed, bool half) {
+    o.half = half;
+    const Box tunnel{{-2, half ? 0.0 : -1.5, 0}, {3, 1.5, 2.4}};
+    return holes_in_plates(build_mesh(meshed, tunnel, o).mesh, whole, solid, o.surface_size);
+  };
+  const double wide = 0.2;
+  for (const bool half : {false, true}) {
+    EXPECT_TRUE(holes(whole, half).empty());
+    const auto found = holes(plate_with_a_hole(wide), half);
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_NEAR(found[0].area, (half ? 0.5 : 1) * wide * wide, 0.3 * wide * wide);
+    EXPECT_LT(std::abs(found[0].place.x), wide / 2);
+    // what ends sooner in the mesh has no hole there
+    const Surface shorter = rounded_box("plate", Box{{-0.6, -0.4, 0.762}, {0.5, 0.4, 0.822}}, 0, 1);
+    EXPECT_TRUE(holes(shorter, half).empty());
+  }
 }
 
 }  // namespace

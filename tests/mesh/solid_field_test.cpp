@@ -71,5 +71,16 @@ TEST(SolidField, PiecesThatCrossInAPlateAreOnePlate) {
   }
 }
 
+TEST(SolidField, APlateIsAsThickInACorner) {
+  Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.04}}, 0, 1);
+  append(s, rounded_box("body", Box{{0.3, -1, -1}, {0.7, 0.5, 1}}, 0, 1));
+  const SolidField solid(s, {}, 0);
+  constexpr double least = 0.1;  // so that 0.03 are added on both sides
+  for (const double off : {0.005, 0.02}) {
+    EXPECT_TRUE(solid.inside({0.3 - off, 0.3, -0.025}, least)) << off;
+    EXPECT_FALSE(solid.inside({0.3 - off, 0.3, -0.035}, least)) << off;
+  }
+}
+
 }  // namespace
 }  // namespace dunefield

@@ -1,11 +1,14 @@
 #include <dunefield/mesh/dual/lost.hpp>
 
 #include <algorithm>
+#include <cmath>
+#include <numbers>
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/geometry/query/ray_scene.hpp>
 #include <dunefield/geometry/query/sampling.hpp>
+#include <dunefield/mesh/section.hpp>
 #include <dunefield/mesh/wall_triangles.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
@@ -47,24 +50,80 @@ std::vector<Sample> samples_of(const Surface& s, double surface_size) {
   return out;
 }
 
+/// The vehicle's walls in a mesh, and on which side of them a point lies.
+struct MeshedWalls {
+  WallTriangles walls;
+  RayScene rays;
+  Box meshed;
+
+  explicit MeshedWalls(const VolumeMesh& m)
+      : walls(wall_triangles(m, [](const Boundary& p) { return p.kind == BoundaryKind::part; })),
+        rays(walls.surface) {
+    for (const Vec3& p : m.points) meshed.include(p);
+  }
+  /// Whether the first wall on the way is met from the air: its triangles face out of it.
+  bool met_from_air(const RayScene::Hit& hit, const Vec3& way) const {
+    return dot(walls.surface.area_vector(at(hit.triangle)), way) > 0;
+  }
+  bool in_air(const Vec3& p) const {
+    const auto hit = rays.first_crossing(p, p + away * norm(meshed.size()));
+    return !hit || met_from_air(*hit, away);
+  }
+};
+
+/// By part, the largest area first.
+std::vector<LostPiece> by_part(const std::vector<Sample>& samples, const std::vector<char>& counts,
+                               const std::vector<std::string>& names) {
+  std::vector<LostPiece> of_part(names.size());
+  for (std::size_t i = 0; i < samples.size(); ++i) {
+    if (!counts[i]) continue;
+    LostPiece& piece = of_part[at(samples[i].part)];
+    if (piece.area == 0) piece.part = names[at(samples[i].part)], piece.place = samples[i].point;
+    piece.area += samples[i].area;
+  }
+  std::erase_if(of_part, [](const LostPiece& p) { return p.area == 0; });
+  std::stable_sort(of_part.begin(), of_part.end(),
+                   [](const LostPiece& a, const LostPiece& b) { return a.area > b.area; });
+  return of_part;
+}
+
+/// Whether air of the mesh leads from a point between the sides of a plate out of both.
+bool leads_through(const Vec3& middle, const Vec3& to_side, const MeshedWalls& mesh,
+                   double beyond) {
+  const Vec3 out = to_side + unit(to_side) * beyond;
+  return !mesh.rays.first_crossing(middle, middle + out) &&
+         !mesh.rays.first_crossing(middle, middle - out);
+}
+
+/// Whether walls of the mesh stand all around a point between the sides of a plate, each before the
+/// plate ends.
+bool walled_in(const Vec3& middle, const Vec3& across, const MeshedWalls& mesh,
+               const SolidField& solid, double reach) {
+  const PlaneAxes axes(across);
+  constexpr int ways = 8;
+  for (int k = 0; k < ways; ++k) {
+    const double angle = 2 * std::numbers::pi * k / ways;
+    const Vec3 way = axes.across * std::cos(angle) + axes.up * std::sin(angle);
+    const auto hit = mesh.rays.first_crossing(middle, middle + way * reach);
+    const bool over_the_centre_plane = (middle + way * reach).y < mesh.meshed.lo.y;
+    if (!hit && over_the_centre_plane) continue;  // the other way tells
+    if (!hit || !mesh.met_from_air(*hit, way)) return false;
+    for (const double share : {0.5, 0.95})
+      if (!solid.inside(middle + (hit->point - middle) * share, 0)) return false;
+  }
+  return true;
+}
+
 }  // namespace
 
 std::vector<LostPiece> lost_pieces(const VolumeMesh& m, const std::vector<double>& leaf,
                                    const Surface& vehicle, const SolidField& solid,
                                    double surface_size) {
-  const WallTriangles walls =
-      wall_triangles(m, [](const Boundary& p) { return p.kind == BoundaryKind::part; });
+  const MeshedWalls mesh(m);
+  const WallTriangles& walls = mesh.walls;
   if (vehicle.size() == 0 || walls.surface.size() == 0) return {};
   const NearestTree wall(walls.surface);
-  const RayScene rays(walls.surface);
-  Box meshed;
-  for (const Vec3& p : m.points) meshed.include(p);
-  const double far = norm(meshed.size()), off = 1e-6 * norm(bounds(vehicle).size());
-  const auto in_air = [&](const Vec3& p) {
-    const auto hit = rays.first_crossing(p, p + away * far);
-    // these triangles face out of the air
-    return !hit || dot(walls.surface.area_vector(at(hit->triangle)), away) > 0;
-  };
+  const double off = 1e-6 * norm(bounds(vehicle).size());
   const auto leaf_at = [&](int triangle) {
     return leaf[at(m.face_points[at(m.face_start[at(walls.face_of[at(triangle)])])])];
   };
@@ -77,25 +136,42 @@ std::vector<LostPiece> lost_pieces(const VolumeMesh& m, const std::vector<double
       samples.size(),
       [&](std::size_t i) {
         const auto& [p, n, part, area] = samples[i];
-        if (!meshed.contains(p)) return;
+        if (!mesh.meshed.contains(p)) return;
         const NearestTree::Found near = wall.nearest(p, reach);
         if (near.triangle >= 0 && near.distance <= leaf_at(near.triangle)) return;
         const bool hidden = solid.inside(p + n * off, 0) && solid.inside(p - n * off, 0);
-        lost[i] = !hidden && in_air(p);
+        lost[i] = !hidden && mesh.in_air(p);
       },
       256);
-  std::vector<LostPiece> of_part(vehicle.part_names.size());
-  for (std::size_t i = 0; i < samples.size(); ++i) {
-    if (!lost[i]) continue;
-    LostPiece& piece = of_part[at(samples[i].part)];
-    if (piece.area == 0)
-      piece.part = vehicle.part_names[at(samples[i].part)], piece.place = samples[i].point;
-    piece.area += samples[i].area;
-  }
-  std::erase_if(of_part, [](const LostPiece& p) { return p.area == 0; });
-  std::stable_sort(of_part.begin(), of_part.end(),
-                   [](const LostPiece& a, const LostPiece& b) { return a.area > b.area; });
-  return of_part;
+  return by_part(samples, lost, vehicle.part_names);
+}
+
+std::vector<LostPiece> holes_in_plates(const VolumeMesh& m, const Surface& vehicle,
+                                       const SolidField& solid, double surface_size) {
+  constexpr double thickest = 1.5, beyond = 0.1, reach = 8;  // leaves of the surface
+  const MeshedWalls mesh(m);
+  if (vehicle.size() == 0 || mesh.walls.surface.size() == 0) return {};
+  const RayScene sides(vehicle);
+  const double off = 1e-6 * norm(bounds(vehicle).size());
+  std::vector<Sample> samples = samples_of(vehicle, surface_size);
+  std::vector<char> in_a_hole(samples.size(), 0);
+  parallel_for(
+      samples.size(),
+      [&](std::size_t i) {
+        for (const Vec3& d : {samples[i].normal, -samples[i].normal}) {
+          const Vec3 side = samples[i].point + d * off;
+          const auto other = sides.first_crossing(side, side + d * (thickest * surface_size));
+          if (!other) continue;
+          const Vec3 middle = 0.5 * (side + other->point);
+          if (mesh.meshed.contains(middle) && mesh.in_air(middle) && solid.inside(middle, 0) &&
+              leads_through(middle, side - middle, mesh, beyond * surface_size) &&
+              walled_in(middle, d, mesh, solid, reach * surface_size))
+            in_a_hole[i] = 1;
+        }
+      },
+      256);
+  for (Sample& one : samples) one.area *= 0.5;  // a hole is seen from both sides
+  return by_part(samples, in_a_hole, vehicle.part_names);
 }
 
 }  // namespace dunefield

@@ -1,4 +1,5 @@
-// What of a vehicle is too small to be in its mesh at all: stray bits, thin rods.
+// What of a vehicle is not in its mesh: stray bits and thin rods too small for it, places of
+// plates.
 #pragma once
 
 #include <string>
@@ -22,5 +23,12 @@ struct LostPiece {
 std::vector<LostPiece> lost_pieces(const VolumeMesh& mesh, const std::vector<double>& leaf,
                                    const Surface& vehicle, const SolidField& solid,
                                    double surface_size);
+
+/// Holes that the mesh has in plates and the vehicle has not: air of the mesh between both sides of
+/// a plate at most 1.5 leaves of the surface thick that leads out of both, with walls of the mesh
+/// all around before the plate ends. A rim that the mesh does not reach is none. By part, the
+/// largest area first.
+std::vector<LostPiece> holes_in_plates(const VolumeMesh& mesh, const Surface& vehicle,
+                                       const SolidField& solid, double surface_size);
 
 }  // namespace dunefield

@@ -77,18 +77,35 @@ std::optional<double> SolidField::thickness_behind(const SurfaceQuery& query, co
   return std::nullopt;
 }
 
+/// Whether a sheet, or a plate with air behind it, lies so near behind a point of the surface that
+/// half of `least_thickness` from its middle reaches the place `before` it.
+bool SolidField::thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
+                             const Vec3& inward, double before, double least_thickness) {
+  if (is_sheet(query, hit, inward, behind * least_thickness)) return true;
+  const auto thickness = thickness_behind(query, hit.point, inward, least_thickness);
+  return thickness && before < 0.5 * (least_thickness - *thickness);
+}
+
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
   if (!(least_thickness > 0)) return false;
-  const auto hit = query.nearest(p, 0.5 * least_thickness);
+  const double reach = 0.5 * least_thickness;
+  const auto hit = query.nearest(p, reach);
   if (!hit) return false;
   // The way from the point on through the body tells the direction better than the triangle's
   // normal, which is anything on a sliver, and runs along the next face at an edge.
   const Vec3 way = hit->point - p;
   const bool apart = hit->distance > 1e-3 * least_thickness;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
-  if (is_sheet(query, *hit, inward, behind * least_thickness)) return true;
-  const auto thickness = thickness_behind(query, hit->point, inward, least_thickness);
-  return thickness && hit->distance < 0.5 * (least_thickness - *thickness);
+  if (thin_behind(query, *hit, inward, hit->distance, least_thickness)) return true;
+  // In a corner the nearest wall may be another than that which an edge of the lattice crosses.
+  constexpr double one_wall = 0.8;  // cosine of the angle between its normals
+  for (const Vec3& axis : {Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}})
+    for (const Vec3& along : {axis, -axis})
+      if (const auto wall = query.first_crossing(p, p + along * reach);
+          wall && std::abs(dot(wall->normal, hit->normal)) < one_wall &&
+          thin_behind(query, *wall, along, wall->distance, least_thickness))
+        return true;
+  return false;
 }
 
 bool SolidField::inside(const Vec3& p, double least_thickness) const {

@@ -48,6 +48,8 @@ class SolidField {
                        double distance);
   static std::optional<double> thickness_behind(const SurfaceQuery& query, const Vec3& start,
                                                 const Vec3& inward, double most);
+  static bool thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
+                          const Vec3& inward, double before, double least_thickness);
   static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts,
                        const SurfaceQuery& query) const;

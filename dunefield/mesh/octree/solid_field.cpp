@@ -68,8 +68,9 @@ bool SolidField::is_sheet(const Vec3& p, double distance) const {
 std::optional<double> SolidField::thickness_behind(const SurfaceQuery& query, const Vec3& start,
                                                    const Vec3& inward, double most) {
   const double skip = 1e-5 * most;
-  double past = skip;
-  while (const auto wall = query.first_crossing(start + inward * past, start + inward * most)) {
+  for (double past = skip; past < most;) {
+    const auto wall = query.first_crossing(start + inward * past, start + inward * most);
+    if (!wall) break;
     const double depth = past + wall->distance;
     if (!query.inside(start + inward * (depth + behind * most))) return depth;
     past = depth + skip;

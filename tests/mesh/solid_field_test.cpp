@@ -82,5 +82,38 @@ TEST(SolidField, APlateIsAsThickInACorner) {
   }
 }
 
+TEST(SolidField, ASlantedPlateIsAsThickInACorner) {
+  Surface s = rounded_box("plate", Box{{-1, -1, 0}, {1, 1, 0.04}}, 0, 1);
+  constexpr double slant = 0.4;
+  const Vec3 normal = {std::sin(slant), 0, std::cos(slant)};
+  for (Vec3& p : s.points) p = Vec3{normal.z, 0, -normal.x} * p.x + Vec3{0, p.y, 0} + normal * p.z;
+  append(s, rounded_box("body", Box{{0.012, -1, -1}, {0.7, 1, 1}}, 0, 1));
+  const SolidField solid(s, {}, 0);
+  constexpr double least = 0.1;  // so that some 0.03 are added on both sides
+  EXPECT_TRUE(solid.inside(normal * -0.01, least)) << "behind the plate is the body";
+  EXPECT_FALSE(solid.inside(normal * -0.04, least));
+}
+
+TEST(SolidField, ARidgeIsNoPlate) {
+  Surface s = rounded_box("body", Box{{-1, -1, -1}, {1, 1, 1}}, 0, 1);
+  const double half = std::sqrt(0.5);
+  for (Vec3& p : s.points) p = {half * (p.x + p.z), p.y, half * (p.z - p.x)};
+  const SolidField solid(s, {}, 0);
+  const double top = std::sqrt(2);
+  constexpr double least = 0.1;
+  EXPECT_TRUE(solid.inside({0, 0, top - 0.001}, least));
+  EXPECT_FALSE(solid.inside({0.012, 0, top - 0.01}, least)) << "0.02 wide there";
+}
+
+TEST(SolidField, APlateIsAsThickInTheSlitBesideABody) {
+  Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.04}}, 0, 1);
+  append(s, rounded_box("body", Box{{0, 0, -1}, {1, 1, -0.05}}, 0, 1));
+  const SolidField solid(s, {}, 0);
+  constexpr double least = 0.1;  // so that 0.03 are added on both sides
+  EXPECT_TRUE(solid.inside({0.5, 0.5, -0.02}, least));
+  EXPECT_TRUE(solid.inside({0.5, 0.5, -0.028}, least)) << "nearer to the body";
+  EXPECT_FALSE(solid.inside({0.5, 0.5, -0.035}, least));
+}
+
 }  // namespace
 }  // namespace dunefield

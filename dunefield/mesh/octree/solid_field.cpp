@@ -5,7 +5,8 @@
 namespace dunefield {
 namespace {
 
-constexpr double behind = 0.05;  // of a thickness: past rounding, short of the next wall
+constexpr double behind = 0.05;   // of a thickness: past rounding, short of the next wall
+constexpr double one_wall = 0.8;  // cosine of the angle between normals
 
 std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
   std::vector<bool> keep(s.part_names.size(), !value);
@@ -62,29 +63,33 @@ bool SolidField::is_sheet(const Vec3& p, double distance) const {
   return false;
 }
 
-/// How thick the body is behind a point of its surface: the way to where there is air again, past
-/// walls of pieces that cross it there. Nothing where that is further than `most`, as behind a fold
-/// or a sliver in the skin of a thick body.
-std::optional<double> SolidField::thickness_behind(const SurfaceQuery& query, const Vec3& start,
-                                                   const Vec3& inward, double most) {
+/// Where there is air again behind a point of the body's surface, past walls of pieces that cross
+/// it there. Nothing where that is further than `most`, as behind a fold or a sliver in the skin of
+/// a thick body.
+std::optional<SolidField::FarSide> SolidField::far_side(const SurfaceQuery& query,
+                                                        const Vec3& start, const Vec3& inward,
+                                                        double most) {
   const double skip = 1e-5 * most;
   for (double past = skip; past < most;) {
     const auto wall = query.first_crossing(start + inward * past, start + inward * most);
     if (!wall) break;
     const double depth = past + wall->distance;
-    if (!query.inside(start + inward * (depth + behind * most))) return depth;
+    if (!query.inside(start + inward * (depth + behind * most)))
+      return FarSide{depth, wall->normal};
     past = depth + skip;
   }
   return std::nullopt;
 }
 
-/// Whether a sheet, or a plate with air behind it, lies so near behind a point of the surface that
-/// half of `least_thickness` from its middle reaches the place `before` it.
+/// Whether a sheet, or a plate with air behind it, is hit that lies so near that half of
+/// `least_thickness` from its middle reaches the place before it. @param sides which far sides make
+/// a plate
 bool SolidField::thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
-                             const Vec3& inward, double before, double least_thickness) {
+                             const Vec3& inward, double least_thickness, Sides sides) {
   if (is_sheet(query, hit, inward, behind * least_thickness)) return true;
-  const auto thickness = thickness_behind(query, hit.point, inward, least_thickness);
-  return thickness && before < 0.5 * (least_thickness - *thickness);
+  const auto far = far_side(query, hit.point, inward, least_thickness);
+  return far && hit.distance < 0.5 * (least_thickness - far->depth) &&
+         (sides == Sides::any || std::abs(dot(far->normal, hit.normal)) > one_wall);
 }
 
 bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
@@ -97,14 +102,17 @@ bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double 
   const Vec3 way = hit->point - p;
   const bool apart = hit->distance > 1e-3 * least_thickness;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
-  if (thin_behind(query, *hit, inward, hit->distance, least_thickness)) return true;
-  // In a corner the nearest wall may be another than that which an edge of the lattice crosses.
-  constexpr double one_wall = 0.8;  // cosine of the angle between its normals
+  if (thin_behind(query, *hit, inward, least_thickness, Sides::any)) return true;
+  // In a corner, or in a slit, an edge of the lattice may cross another wall than the nearest, or
+  // that one where there is air behind it. A ridge of the nearest is no plate.
+  const auto other_wall = [&](const SurfaceQuery::Hit& wall, const Vec3& along) {
+    return std::abs(dot(wall.normal, hit->normal)) < one_wall || dot(along, inward) < 0;
+  };
   for (const Vec3& axis : {Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}})
     for (const Vec3& along : {axis, -axis})
       if (const auto wall = query.first_crossing(p, p + along * reach);
-          wall && std::abs(dot(wall->normal, hit->normal)) < one_wall &&
-          thin_behind(query, *wall, along, wall->distance, least_thickness))
+          wall && thin_behind(query, *wall, along, least_thickness,
+                              other_wall(*wall, along) ? Sides::any : Sides::parallel))
         return true;
   return false;
 }

@@ -46,10 +46,15 @@ class SolidField {
   /// @param across unit; the way through the surface there
   static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, const Vec3& across,
                        double distance);
-  static std::optional<double> thickness_behind(const SurfaceQuery& query, const Vec3& start,
-                                                const Vec3& inward, double most);
+  struct FarSide {
+    double depth;
+    Vec3 normal;  ///< of the wall there
+  };
+  static std::optional<FarSide> far_side(const SurfaceQuery& query, const Vec3& start,
+                                         const Vec3& inward, double most);
+  enum class Sides { any, parallel };
   static bool thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
-                          const Vec3& inward, double before, double least_thickness);
+                          const Vec3& inward, double least_thickness, Sides sides);
   static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts,
                        const SurfaceQuery& query) const;

@@ -71,7 +71,18 @@ Json show_json(const Record& r, const fs::path& folder) {
   j["quantities"] = quantities_list;
   j["files"] = files_in(folder);
   j["findings"] = findings_json(r.findings);
+  j["mesh_findings"] = findings_json(r.mesh_findings);
   return j;
+}
+
+/// What the mesh changes of the shape; its notes are many, and in the file.
+void show_mesh_findings(const Record& r, Console& console) {
+  Findings warnings;
+  for (const Finding& f : r.mesh_findings)
+    if (f.level == Finding::Level::warning) warnings.warn(f.text);
+  console.show(warnings);
+  if (const std::size_t notes = r.mesh_findings.size() - warnings.size(); notes > 0)
+    console.line(fmt::format("note       {} more on the mesh in {}", notes, record_file::numbers));
 }
 
 /// Runs beside this one that differ from it in speed only.
@@ -134,6 +145,7 @@ int show(const fs::path& folder, bool again, const std::string& speed, Console& 
   }
   console.line("in the air " + listed(air));
   console.line("on walls   " + listed(wall));
+  show_mesh_findings(r, console);
   console.show(r.findings);
   if (again) {
     console.progress("writing readings, pictures and VTK files");

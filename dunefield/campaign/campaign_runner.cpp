@@ -209,6 +209,7 @@ class CampaignRun {
       const Record record = Record::open(folder);
       MeshResult mesh;
       mesh.mesh = *record.mesh, mesh.quality = record.quality, mesh.tunnel = record.tunnel;
+      mesh.findings = record.mesh_findings;
       return std::make_shared<const MeshResult>(std::move(mesh));
     } catch (const InputError&) {
       return nullptr;  // it is made again

@@ -100,6 +100,7 @@ struct Record {
   int ranks = 1;
   double seconds = 0;
   Findings findings;
+  Findings mesh_findings;  ///< told when the mesh was made; the same for all runs on it
 
   /// True when the means are known to the accuracy asked for.
   bool usable() const { return status == RunStatus::steady || status == RunStatus::fluctuating; }

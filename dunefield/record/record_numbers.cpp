@@ -254,6 +254,7 @@ Json record_json(const Record& r) {
   j["vehicle"] = box_json(r.vehicle);
   j["tunnel"] = box_json(r.tunnel);
   j["findings"] = findings_json(r.findings);
+  j["mesh_findings"] = findings_json(r.mesh_findings);
   j["setup_in_words"] = r.setup_in_words;
   j["setup"] = Json::parse(r.setup, nullptr, false);
   j["mesh"] = quality_json(r.quality);
@@ -297,6 +298,7 @@ Record record_from(const Json& j, const std::string& where) {
   r.air = {j.at("air").at("density_kg_m3"), j.at("air").at("kinematic_viscosity_m2_s")};
   r.vehicle = box_from(j.at("vehicle")), r.tunnel = box_from(j.at("tunnel"));
   r.findings = findings_from(j.at("findings"));
+  if (j.contains("mesh_findings")) r.mesh_findings = findings_from(j.at("mesh_findings"));
   r.setup_in_words = j.at("setup_in_words").get<std::vector<std::string>>();
   r.setup = dumped(j.at("setup"));
   r.quality = quality_from(j.at("mesh"));

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 #include <ctime>
+#include <set>
 
 #include <fmt/chrono.h>
 #include <fmt/format.h>
@@ -332,10 +333,15 @@ class Reporter {
     add(t);
     for (const Finding& f : setup_.findings)  // warnings stand with the verdict
       if (f.level == Finding::Level::note) page_.paragraph("Note: " + f.text);
-    for (const auto& r : records_)
+    std::set<std::string> of_meshes;  // most are alike between variants: told with the first
+    for (const auto& r : records_) {
+      for (const Finding& f : r->mesh_findings)
+        if (f.level == Finding::Level::warning && of_meshes.insert(f.text).second)
+          page_.paragraph("Warning, mesh of " + r->run.variant + ": " + f.text);
       for (const Finding& f : r->findings)
         if (f.level == Finding::Level::warning)
           page_.paragraph("Warning, " + r->run.variant + ": " + f.text);
+    }
   }
 
   void provenance() {

@@ -89,6 +89,7 @@ CaseRun::CaseRun(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh,
   record.setup = setup_json(setup), record.setup_in_words = setup.in_words();
   record.mesh = std::shared_ptr<const VolumeMesh>(mesh_, &mesh_->mesh);
   record.quality = mesh_->quality, record.tunnel = mesh_->tunnel;
+  record.mesh_findings = mesh_->findings;
   record.vehicle = setup.common_frame().bounds;
   record.frontal_area = setup.vehicle.frontal_area;
   record.air = setup.conditions.air;

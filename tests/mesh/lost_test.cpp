@@ -75,5 +75,36 @@ TEST(HolesInPlates, AreThoseThatTheSurfaceHasNot) {
   }
 }
 
+/// Of 1.2 by 0.8 m, without thickness.
+Surface sheet(double front, double back) {
+  Surface s;
+  s.part_names = {"sheet"};
+  s.points = {{front, -0.4, 0.79}, {back, -0.4, 0.79}, {back, 0.4, 0.79}, {front, 0.4, 0.79}};
+  s.triangles = {{0, 1, 2}, {0, 2, 3}};
+  s.part_of = {0, 0};
+  return s;
+}
+
+TEST(HolesInPlates, AreToldOfSheets) {
+  const Surface whole = sheet(-0.6, 0.6);
+  const SolidField solid(whole, {}, 0, {0});
+  MeshOptions o;
+  o.surface_size = 0.05, o.largest_size = 0.4, o.half = false;
+  const auto holes = [&](const Surface& meshed) {
+    const Box tunnel{{-2, -1.5, 0}, {3, 1.5, 2.4}};
+    return holes_in_plates(build_mesh(meshed, tunnel, o).mesh, whole, solid, o.surface_size);
+  };
+  const double wide = 0.2;
+  const auto found = holes(plate_with_a_hole(wide));
+  ASSERT_EQ(found.size(), 1u);
+  EXPECT_EQ(found[0].part, "sheet");
+  EXPECT_NEAR(found[0].area, wide * wide, 0.3 * wide * wide);
+  EXPECT_TRUE(
+      holes(rounded_box("plate", Box{{-0.6, -0.4, 0.762}, {0.5, 0.4, 0.822}}, 0, 1)).empty())
+      << "it only ends sooner";
+  o.sheet_parts = {"sheet"};
+  EXPECT_TRUE(holes(whole).empty());
+}
+
 }  // namespace
 }  // namespace dunefield

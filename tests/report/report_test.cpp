@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/record/json.hpp>
 #include <dunefield/report/page.hpp>
 #include <dunefield/report/report.hpp>
 #include <tests/report/ball_campaign.hpp>
@@ -51,6 +52,18 @@ TEST_F(Report, SaysWhoWinsWhyAndHowToDoItAgain) {
   EXPECT_GE(count(html, "data:image/svg+xml"), 4u);
   EXPECT_EQ(count(html, "src=\"http"), 0u);
   EXPECT_LT(html.size(), 20'000'000u);
+  // What the mesh changes of the shape is told, of variants alike once.
+  for (const auto& run : std::filesystem::directory_iterator(folder_ / "runs")) {
+    if (!std::filesystem::exists(run.path() / "record.json")) continue;
+    Json j = Json::parse(read_text(run.path() / "record.json"));
+    j["mesh_findings"] = {{{"level", "warning"}, {"text", "a gap is closed"}},
+                          {{"level", "note"}, {"text", "a dent is filled"}}};
+    write_text(run.path() / "record.json", j.dump());
+  }
+  const std::string told = report_page(setup(), folder_ / "runs");
+  EXPECT_EQ(count(told, "Warning, mesh of as it is: a gap is closed"), 1u);
+  EXPECT_EQ(count(told, "a gap is closed"), 1u);
+  EXPECT_EQ(count(told, "a dent is filled"), 0u);
   // What is missing is said.
   std::filesystem::remove_all(folder_ / "runs/fin_72-kmh");
   write_text(folder_ / "runs/fin_36-kmh/record.json", "{");

@@ -48,6 +48,22 @@ TEST(Run, GoesOnFromItsStateOnAnyBackendToTheSameBits) {
   EXPECT_EQ(went_on.fields.p, straight.fields.p);
 }
 
+TEST(Run, RecordTellsWhatWasFoundOfTheMesh) {
+  const TemporaryFolder folder;
+  RunSetup s = small_setup();
+  s.limits.iterations = 1;
+  MeshResult mesh = build_mesh(s);
+  mesh.findings.warn("a gap is closed in the mesh"), mesh.findings.note("a dent is filled");
+  const std::size_t found = mesh.findings.size();
+  Watching nobody;
+  run(s, std::make_shared<const MeshResult>(std::move(mesh)), {}, nobody).save(folder / "r");
+  const Record opened = Record::open(folder / "r");
+  ASSERT_EQ(opened.mesh_findings.size(), found);
+  EXPECT_EQ((opened.mesh_findings.end() - 2)->text, "a gap is closed in the mesh");
+  EXPECT_EQ((opened.mesh_findings.end() - 2)->level, Finding::Level::warning);
+  EXPECT_EQ((opened.mesh_findings.end() - 1)->level, Finding::Level::note);
+}
+
 /// A run that was stopped by its limit and goes on beside one that was not.
 void expect_same_bits(RunSetup first, const RunSetup& longer) {
   const TemporaryFolder folder;

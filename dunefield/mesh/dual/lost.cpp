@@ -96,9 +96,10 @@ bool leads_through(const Vec3& middle, const Vec3& to_side, const MeshedWalls& m
 }
 
 /// Whether walls of the mesh stand all around a point between the sides of a plate, each before the
-/// plate ends.
+/// plate ends. @param goes_on whether there is plate at a point
+template <class GoesOn>
 bool walled_in(const Vec3& middle, const Vec3& across, const MeshedWalls& mesh,
-               const SolidField& solid, double reach) {
+               const GoesOn& goes_on, double reach) {
   const PlaneAxes axes(across);
   constexpr int ways = 8;
   for (int k = 0; k < ways; ++k) {
@@ -109,7 +110,7 @@ bool walled_in(const Vec3& middle, const Vec3& across, const MeshedWalls& mesh,
     if (!hit && over_the_centre_plane) continue;  // the other way tells
     if (!hit || !mesh.met_from_air(*hit, way)) return false;
     for (const double share : {0.5, 0.95})
-      if (!solid.inside(middle + (hit->point - middle) * share, 0)) return false;
+      if (!goes_on(middle + (hit->point - middle) * share)) return false;
   }
   return true;
 }
@@ -148,29 +149,40 @@ std::vector<LostPiece> lost_pieces(const VolumeMesh& m, const std::vector<double
 
 std::vector<LostPiece> holes_in_plates(const VolumeMesh& m, const Surface& vehicle,
                                        const SolidField& solid, double surface_size) {
-  constexpr double thickest = 1.5, beyond = 0.1, reach = 8;  // leaves of the surface
+  const double thickest = 1.5 * surface_size, beyond = 0.1 * surface_size, reach = 8 * surface_size;
   const MeshedWalls mesh(m);
   if (vehicle.size() == 0 || mesh.walls.surface.size() == 0) return {};
   const RayScene sides(vehicle);
   const double off = 1e-6 * norm(bounds(vehicle).size());
+  const auto open = [&](const Vec3& middle, const Vec3& to_side) {
+    return mesh.meshed.contains(middle) && mesh.in_air(middle) &&
+           leads_through(middle, to_side, mesh, beyond);
+  };
+  const auto in_plate = [&](const Vec3& p) { return solid.inside(p, 0); };
+  const auto on_sheet = [&](const Vec3& p) { return solid.surface_near(p, beyond); };
+  const auto hole_in_plate = [&](const Vec3& side, const Vec3& inward) {
+    const auto other = sides.first_crossing(side, side + inward * thickest);
+    if (!other) return false;
+    const Vec3 middle = 0.5 * (side + other->point);
+    return open(middle, side - middle) && in_plate(middle) &&
+           walled_in(middle, inward, mesh, in_plate, reach);
+  };
   std::vector<Sample> samples = samples_of(vehicle, surface_size);
-  std::vector<char> in_a_hole(samples.size(), 0);
+  std::vector<char> from_a_side(samples.size(), 0), in_a_sheet(samples.size(), 0);
   parallel_for(
       samples.size(),
       [&](std::size_t i) {
-        for (const Vec3& d : {samples[i].normal, -samples[i].normal}) {
-          const Vec3 side = samples[i].point + d * off;
-          const auto other = sides.first_crossing(side, side + d * (thickest * surface_size));
-          if (!other) continue;
-          const Vec3 middle = 0.5 * (side + other->point);
-          if (mesh.meshed.contains(middle) && mesh.in_air(middle) && solid.inside(middle, 0) &&
-              leads_through(middle, side - middle, mesh, beyond * surface_size) &&
-              walled_in(middle, d, mesh, solid, reach * surface_size))
-            in_a_hole[i] = 1;
-        }
+        const auto& [p, n, part, area] = samples[i];
+        from_a_side[i] = hole_in_plate(p + n * off, n) || hole_in_plate(p - n * off, -n);
+        in_a_sheet[i] = !from_a_side[i] && open(p, n * off) && solid.is_sheet(p, beyond) &&
+                        walled_in(p, n, mesh, on_sheet, reach);
       },
       256);
-  for (Sample& one : samples) one.area *= 0.5;  // a hole is seen from both sides
+  std::vector<char> in_a_hole(samples.size(), 0);
+  for (std::size_t i = 0; i < samples.size(); ++i) {
+    in_a_hole[i] = from_a_side[i] || in_a_sheet[i];
+    if (from_a_side[i]) samples[i].area *= 0.5;  // seen from both sides
+  }
   return by_part(samples, in_a_hole, vehicle.part_names);
 }
 

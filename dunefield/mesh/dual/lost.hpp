@@ -25,9 +25,9 @@ std::vector<LostPiece> lost_pieces(const VolumeMesh& mesh, const std::vector<dou
                                    double surface_size);
 
 /// Holes that the mesh has in plates and the vehicle has not: air of the mesh between both sides of
-/// a plate at most 1.5 leaves of the surface thick that leads out of both, with walls of the mesh
-/// all around before the plate ends. A rim that the mesh does not reach is none; sheets, which have
-/// no middle, are not looked at. By part, the largest area first.
+/// a plate at most 1.5 leaves of the surface thick, or on a sheet, that leads out of both, with
+/// walls of the mesh all around before the plate ends. A rim that the mesh does not reach is none.
+/// By part, the largest area first.
 std::vector<LostPiece> holes_in_plates(const VolumeMesh& mesh, const Surface& vehicle,
                                        const SolidField& solid, double surface_size);
 

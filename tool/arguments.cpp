@@ -190,6 +190,9 @@ void add_look(CLI::App& app, Arguments& arguments) {
       "or a direction like \"(-1, -0.5, 0.4)\"");
   c->add_flag("--perspective", a.request.perspective, "as a camera sees it (default: parallel)");
   c->add_option("--zoom", a.request.zoom, "2 is twice as near");
+  c->add_option(
+      "--towards", a.request.towards,
+      "the middle of what is seen, like \"(1.3 m, 0.8 m, 0.3 m)\" (default: the vehicle's)");
   add_each(c, "--range", a.request.range, "of a quantity's colours, like \"Cp = -1..1\"");
   c->add_option(
       "--chart", a.request.chart,

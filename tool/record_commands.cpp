@@ -82,7 +82,8 @@ void show_mesh_findings(const Record& r, Console& console) {
     if (f.level == Finding::Level::warning) warnings.warn(f.text);
   console.show(warnings);
   if (const std::size_t notes = r.mesh_findings.size() - warnings.size(); notes > 0)
-    console.line(fmt::format("note       {} more on the mesh in {}", notes, record_file::numbers));
+    console.line(fmt::format("note       {} {} on the mesh in {}", notes,
+                             notes == 1 ? "note" : "notes", record_file::numbers));
 }
 
 /// Runs beside this one that differ from it in speed only.

@@ -157,9 +157,10 @@ void read_pictures(Table& root, Campaign& c) {
     if (!seen.insert(p.name).second)
       t.fail("name", "'" + p.name + "' stands twice, or is one that every run leaves",
              "give each picture its own name");
-    for (const char* key :
-         {"surface", "slice", "smoke", "volume", "cores", "range", "view", "chart", "series"})
+    for (const char* key : {"surface", "slice", "smoke", "volume", "cores", "range", "view",
+                            "towards", "chart", "series"})
       read_words(t, key, p);
+    if (t.has("zoom")) p.words.push_back({"zoom", fmt::format("{}", t.number("zoom", 1, 0))});
     p.words.push_back({"paper", t.choice("paper", "light", {"light", "dark"})});
     t.finish();
     try {

@@ -75,6 +75,7 @@ void apply(const PictureRequest& r, Scene& s) {
     const Vec3 towards = s.view.towards;
     if (!s.flat) s.view = view_of(r), s.view.towards = towards;
   }
+  if (!r.towards.empty()) s.view.towards = view_of(r).towards;
   if (r.zoom != 1) s.view.zoom = r.zoom;
   if (r.width >= 0) s.width = r.width, s.height = r.height;
   if (r.dark) s.dark = true;

@@ -101,6 +101,11 @@ View view_of(const PictureRequest& r) {
   }
   if (!(r.zoom > 0)) throw InputError("the zoom must be above zero", "zoom", "write 2 for nearer");
   view.perspective = r.perspective, view.zoom = r.zoom;
+  if (!r.towards.empty()) {
+    Words w("towards = " + r.towards, "towards");
+    view.towards = *w.place("towards");
+    w.finish();
+  }
   return view;
 }
 
@@ -259,6 +264,8 @@ PictureRequest request_from(const WantedPicture& wanted) {
     if (key == "cores") r.cores.push_back(text);
     if (key == "range") r.range.push_back(text);
     if (key == "view") r.view = text;
+    if (key == "towards") r.towards = text;
+    if (key == "zoom") r.zoom = std::stod(text);
     if (key == "chart") r.chart = text;
     if (key == "series") r.series = text;
     if (key == "paper") r.dark = text == "dark";

@@ -17,6 +17,7 @@ struct PictureRequest {
   std::vector<std::string> range;  ///< "Cp = -1..1"
   int width = -1, height = -1;     ///< pixels; below 0: 1280 x 800, or lower for a slice alone
   double zoom = 1;
+  std::string towards;  ///< the middle of what is seen: "(1.3 m, 0.8 m, 0.3 m)"
   bool perspective = false, dark = false;
   std::string chart;   ///< instead of a picture: look/charts.hpp
   std::string series;  ///< slices side by side: "x, from = 1 m, to = 4 m, steps = 6"

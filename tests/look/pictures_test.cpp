@@ -247,6 +247,21 @@ TEST(Words, EveryKindHasAPictureWithoutAnyMore) {
   EXPECT_EQ(look_at({view()}, series).image.width, 408);
 }
 
+TEST(Words, APlaceIsTheMiddleOfWhatIsSeen) {
+  PictureRequest r;
+  r.towards = "(1.3 m, 80 cm, 0.3 m)";
+  EXPECT_NEAR(norm(view_of(r).towards - Vec3{1.3, 0.8, 0.3}), 0, 1e-12);
+  EXPECT_NEAR(norm(picture_of(view(), r).scene().view.towards - Vec3{1.3, 0.8, 0.3}), 0, 1e-12);
+  for (const char* bad : {"1.3 m", "(1.3 m, 0.8 m)", "(1.3, 0.8, 0.3)", "(1 m, 0, 0), 2"}) {
+    r.towards = bad;
+    EXPECT_THROW(check_request(r), InputError) << bad;
+  }
+  const PictureRequest wanted = request_from(
+      {"wheel", {{"surface", "Cp"}, {"towards", "(1.3 m, 0.8 m, 0.3 m)"}, {"zoom", "6"}}});
+  EXPECT_EQ(view_of(wanted).zoom, 6);
+  EXPECT_EQ(view_of(wanted).towards.x, 1.3);
+}
+
 TEST(Charts, TheAreaOfAWingsSectionIsItsLift) {
   // A wing of one section from end to end, under a pressure that is alike in all its sections.
   WingShape shape;

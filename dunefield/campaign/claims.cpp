@@ -9,12 +9,14 @@ namespace {
 Figures with_scatter(const Figures& run, int lattices) {
   Figures f = run;
   const PairedScatter s = single_scatter(run.run);
-  const double t = student_t(s.degrees_of_freedom) / std::sqrt(lattices);
-  const auto widen = [&](WindowMean& w, double deviation) {
-    w.half_interval = std::hypot(w.half_interval, t * deviation);
+  const auto widen = [&](WindowMean& w, double deviation, double degrees_of_freedom) {
+    w.half_interval = std::hypot(w.half_interval,
+                                 student_t(degrees_of_freedom) * deviation / std::sqrt(lattices));
   };
-  widen(f.cd, s.drag * std::abs(f.cd.mean));
-  widen(f.cl, s.cl), widen(f.clf, s.clf), widen(f.clr, s.clr);
+  widen(f.cd, s.drag * std::abs(f.cd.mean), s.degrees_of_freedom);
+  for (const auto& [mean, deviation] :
+       {std::pair(&f.cl, s.cl), std::pair(&f.clf, s.clf), std::pair(&f.clr, s.clr)})
+    widen(*mean, deviation, s.degrees_of_lifts);
   return f;
 }
 

@@ -92,9 +92,9 @@ void fill(ComparisonRow& row, const Lattices& runs, const Lattices& bases) {
   const Figures& base = *pairs.front().base;
   const PairedScatter s = paired_scatter(row.run.run, base.run);
   row.cd = difference(pairs, &Figures::cd, s.drag * std::abs(base.cd.mean), s.degrees_of_freedom);
-  row.cl = difference(pairs, &Figures::cl, s.cl, s.degrees_of_freedom);
-  row.clf = difference(pairs, &Figures::clf, s.clf, s.degrees_of_freedom);
-  row.clr = difference(pairs, &Figures::clr, s.clr, s.degrees_of_freedom);
+  row.cl = difference(pairs, &Figures::cl, s.cl, s.degrees_of_lifts);
+  row.clf = difference(pairs, &Figures::clf, s.clf, s.degrees_of_lifts);
+  row.clr = difference(pairs, &Figures::clr, s.clr, s.degrees_of_lifts);
   const double newtons = newtons_of_cd(base);
   row.drag = {row.cd->value * newtons, row.cd->uncertainty * newtons};
   if (row.run.run.recipe == "sketch")

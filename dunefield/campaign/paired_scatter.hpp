@@ -12,7 +12,8 @@ namespace dunefield {
 struct PairedScatter {
   double drag = 0;                  ///< as a share of the baseline's
   double cl = 0, clf = 0, clr = 0;  ///< absolute
-  double degrees_of_freedom = 0;    ///< of the measurement
+  double degrees_of_freedom = 0;    ///< of the measurement of drag
+  double degrees_of_lifts = 0;      ///< degrees of freedom of that of lifts
 };
 
 /// As measured on the demo vehicles (bench/pairs, docs/validation.md), by recipe, and by how the

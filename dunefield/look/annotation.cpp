@@ -98,14 +98,17 @@ void draw_marks(Canvas& canvas, const Scene& s, const Paper& paper, const Camera
   }
 }
 
-/// A flat picture proper is cut square.
+/// A flat picture proper is cut square, at the picture's frame where it is seen from near.
 void cut_square(Canvas& canvas, const Scene& s, const Camera& camera, const PaperColours& colours) {
   const auto blank = [&](double x0, double y0, double x1, double y1) {
     canvas.fill_polygon({x0, y0, x1, y0, x1, y1, x0, y1}, colours.paper);
   };
   const auto a = camera.project(s.frame.lo), b = camera.project(s.frame.hi);
-  const double x0 = std::min(a->x, b->x), x1 = std::max(a->x, b->x), y0 = std::min(a->y, b->y),
-               y1 = std::max(a->y, b->y);
+  const PixelFrame frame = picture_frame(s);
+  const double x0 = std::max(std::min(a->x, b->x), frame.x),
+               x1 = std::min(std::max(a->x, b->x), frame.x + frame.width),
+               y0 = std::max(std::min(a->y, b->y), frame.y),
+               y1 = std::min(std::max(a->y, b->y), frame.y + frame.height);
   blank(0, 0, s.width, y0), blank(0, y1, s.width, s.height);
   blank(0, 0, x0, s.height), blank(x1, 0, s.width, s.height);
 }

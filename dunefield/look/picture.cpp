@@ -243,7 +243,7 @@ Scene Picture::scene() const {
   if (things_ == 1 && only_slice_) {  // seen squarely, with the body cut through
     s.flat = true, s.flat_point = only_slice_->point;
     const Vec3& n = only_slice_->normal;
-    s.view = {};
+    s.view.perspective = false;
     s.view.from =
         std::abs(n.y) > 0.7 ? n * (n.y > 0 ? -1.0 : 1.0) : n * (n.x + n.z > 0 ? 1.0 : -1.0);
   }

@@ -265,7 +265,7 @@ PictureRequest request_from(const WantedPicture& wanted) {
     if (key == "range") r.range.push_back(text);
     if (key == "view") r.view = text;
     if (key == "towards") r.towards = text;
-    if (key == "zoom") r.zoom = std::stod(text);
+    if (key == "zoom") r.zoom = Words("zoom = " + text, "zoom").number("zoom", 1);
     if (key == "chart") r.chart = text;
     if (key == "series") r.series = text;
     if (key == "paper") r.dark = text == "dark";

@@ -252,6 +252,12 @@ TEST(Words, APlaceIsTheMiddleOfWhatIsSeen) {
   r.towards = "(1.3 m, 80 cm, 0.3 m)";
   EXPECT_NEAR(norm(view_of(r).towards - Vec3{1.3, 0.8, 0.3}), 0, 1e-12);
   EXPECT_NEAR(norm(picture_of(view(), r).scene().view.towards - Vec3{1.3, 0.8, 0.3}), 0, 1e-12);
+  PictureRequest slice = r;  // alone it is seen squarely, but as near as is asked for
+  slice.slice = {"y = 0, Cp"}, slice.zoom = 4;
+  const Scene flat = picture_of(view(), slice).scene();
+  EXPECT_TRUE(flat.flat);
+  EXPECT_EQ(flat.view.zoom, 4);
+  EXPECT_EQ(flat.view.towards.x, 1.3);
   for (const char* bad : {"1.3 m", "(1.3 m, 0.8 m)", "(1.3, 0.8, 0.3)", "(1 m, 0, 0), 2"}) {
     r.towards = bad;
     EXPECT_THROW(check_request(r), InputError) << bad;

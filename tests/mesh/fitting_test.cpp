@@ -6,6 +6,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/geometry/shapes/wing.hpp>
 #include <dunefield/mesh/dual/dual.hpp>
 #include <dunefield/mesh/mesher.hpp>
 
@@ -140,6 +141,25 @@ TEST(Fit, SharpEdgesOfATurnedBoxAreMet) {
       }
     }
   EXPECT_GT(near, 0.9 * all) << near << " of " << all;
+}
+
+TEST(Fit, AWingReachesItsTrailingEdgeWhereverTheLatticeLies) {
+  WingShape shape;
+  shape.section = four_digit_section("0010");
+  shape.leading_edge = {0, 0, 1}, shape.span = 0.6, shape.root_chord = shape.tip_chord = 0.17;
+  shape.incidence = 35 * M_PI / 180;
+  const Surface wing = make_wing(shape);
+  MeshOptions o;
+  o.surface_size = 0.02, o.largest_size = 0.16;
+  for (int lattice = 0; lattice < 6; ++lattice) {
+    o.lattice_shift.x = lattice / 6.0;
+    const MeshResult m = build_mesh(wing, Box{{-1, -1, 0.4}, {1, 1, 1.6}}, o);
+    double area = 0;
+    for (const Boundary& p : m.mesh.boundaries)
+      if (p.kind == BoundaryKind::part)
+        for (int f = p.first; f < p.first + p.count; ++f) area += norm(m.mesh.face_area[at(f)]);
+    EXPECT_NEAR(area / total_area(wing), 1, 0.02) << "lattice " << lattice;
+  }
 }
 
 TEST(Quality, FindsWhatIsWrongWithAMesh) {

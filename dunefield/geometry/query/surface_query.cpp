@@ -25,13 +25,14 @@ struct SurfaceQuery::State {
   bool any_open = false;
   std::vector<WindingNumber> closed;  ///< one for each closed shell
   BoxTree closed_boxes;
-  std::vector<WindingNumber> torn;  ///< one for each large open shell
-  std::optional<WindingNumber> all_torn;
+  std::vector<WindingNumber> torn;          ///< one for each large open shell
+  std::optional<WindingNumber> small_torn;  ///< all others
+  Box torn_box;
 };
 
 namespace {
 
-// open shells with a tree of their own: smaller ones count with all others only
+// open shells with a tree of their own: smaller ones count together with all others only
 constexpr std::size_t most_torn = 16;
 
 /// The triangles of the open shells, the largest first.
@@ -67,12 +68,16 @@ SurfaceQuery::SurfaceQuery(const Surface& surface, const std::vector<char>& shee
     if (s.shells.doubled[t]) s.open[t] = 0;
   s.any_open = std::find(s.open.begin(), s.open.end(), 1) != s.open.end();
   s.closed_boxes = BoxTree(boxes);
-  std::vector<int> all;
+  std::vector<int> small;
   for (const auto& shell : torn_shells(s.surface, s.shells)) {
-    if (s.torn.size() < most_torn) s.torn.emplace_back(s.surface, shell, s.shells.turned);
-    all.insert(all.end(), shell.begin(), shell.end());
+    if (s.torn.size() < most_torn)
+      s.torn.emplace_back(s.surface, shell, s.shells.turned);
+    else
+      small.insert(small.end(), shell.begin(), shell.end());
   }
-  if (!all.empty()) s.all_torn.emplace(s.surface, all, s.shells.turned);
+  if (!small.empty()) s.small_torn.emplace(s.surface, small, s.shells.turned);
+  for (const WindingNumber& w : s.torn) s.torn_box.include(w.box());
+  if (s.small_torn) s.torn_box.include(s.small_torn->box());
 }
 
 SurfaceQuery::~SurfaceQuery() = default;
@@ -102,11 +107,16 @@ bool SurfaceQuery::inside(const Vec3& p) const {
   state_->closed_boxes.overlapping(SmallBox(Box{p, p}), [&](int shell) {
     solid = solid || std::abs(state_->closed[at(shell)].at(p)) > 0.5;
   });
-  if (solid || !state_->all_torn || !state_->all_torn->box().contains(p)) return solid;
-  if (state_->all_torn->at(p) > 0.5) return true;
-  // Shells that cross may take from each other. From outside its box no shell is seen all around.
-  return std::any_of(state_->torn.begin(), state_->torn.end(),
-                     [&](const WindingNumber& w) { return w.box().contains(p) && w.at(p) > 0.5; });
+  if (solid || !state_->torn_box.contains(p)) return solid;
+  double all = 0;
+  for (const WindingNumber& shell : state_->torn) {
+    const double own = shell.at(p);
+    // Shells that cross may take from each other. From outside its box no shell is seen all around.
+    if (own > 0.5 && shell.box().contains(p)) return true;
+    all += own;
+  }
+  if (state_->small_torn) all += state_->small_torn->at(p);
+  return all > 0.5;
 }
 
 bool SurfaceQuery::is_open(int triangle) const { return state_->open[at(triangle)]; }

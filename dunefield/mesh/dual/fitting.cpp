@@ -11,6 +11,7 @@ namespace {
 constexpr double leaf_margin = 0.05;  // of the edge, kept free by points held in their leaf
 // normals within this of their mean belong to a smooth surface
 constexpr double smooth_cosine = 0.93;
+constexpr double opposite = -0.5;  // cosine between the normals of a plate's two sides
 // singular values below this share of the largest carry no information
 constexpr double truncation = 0.05;
 constexpr double enlarged = 0.3;  // of the edge, how far a feature point may leave its leaf
@@ -18,6 +19,7 @@ constexpr double snap = 0.3;  // of the edge: a feature point this near to a sha
 // the same where the sharp edge passes through the leaf itself,
 constexpr double snap_within = 0.45;
 constexpr double truly_within = 0.03;  // and not just along its side
+constexpr double snap_rim = 1.0;       // the same for the rim of a plate, which has no other point
 constexpr int passes = 5;
 
 /// The leaf's box grown by `margin` edges; flat along clamped axes.
@@ -46,10 +48,11 @@ struct Cut {
   Vec3 mean, normal;
   bool smooth;
   bool assumed;  ///< at one at least there is no surface
+  bool rim;      ///< of a plate: both its sides are crossed, or there is no surface at one
 };
 
 Cut cut_of(const DualMesh& dual, const DualPoint& info) {
-  Cut cut{&dual.crossings[at(info.first_crossing)], info.crossings, {}, {}, true, false};
+  Cut cut{&dual.crossings[at(info.first_crossing)], info.crossings, {}, {}, true, false, false};
   for (int i = 0; i < cut.count; ++i)
     cut.mean += cut.begin[i].point / cut.count,
         cut.normal += in_plane(cut.begin[i].normal, info.clamped),
@@ -58,6 +61,8 @@ Cut cut_of(const DualMesh& dual, const DualPoint& info) {
   for (int i = 0; i < cut.count; ++i)
     cut.smooth =
         cut.smooth && dot(in_plane(cut.begin[i].normal, info.clamped), cut.normal) > smooth_cosine;
+  for (int i = 1; i < cut.count; ++i)
+    cut.rim = cut.rim || dot(cut.begin[0].normal, cut.begin[i].normal) < opposite;
   return cut;
 }
 
@@ -114,7 +119,7 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
   // a small chamfer, but not on them. And a leaf whose edges the surface crosses beside a sharp
   // edge within knows nothing of it.
   if (!info.clamped)
-    if (const auto on_edge = sharp.nearest(p, snap_within * edge); on_edge) {
+    if (const auto on_edge = sharp.nearest(p, (cut.rim ? snap_rim : snap_within) * edge); on_edge) {
       const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge),
                  near = norm(*on_edge - p) < snap * edge;
       if (within || (near && !cut.smooth && room.contains(*on_edge))) return {*on_edge, true};

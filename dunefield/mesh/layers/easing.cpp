@@ -59,7 +59,7 @@ class Easer {
     Vec3 best = from;
     propose(points_[k], smallest_side(cells), [&](const Vec3& where) {
       place(k, where, cells);
-      const double now = sum_of_bad(around);
+      const double now = sum_of_bad(around, least);
       if (now >= least) return Try::worse;
       least = now, best = where;
       return now == 0 ? Try::done : Try::better;
@@ -145,11 +145,12 @@ class Easer {
     return std::cbrt(least);
   }
   /// Of cubes, so that the worst face counts most without the others being forgotten. What the
-  /// mender would not tolerate comes first.
-  double sum_of_bad(const std::vector<int>& faces) const {
+  /// mender would not tolerate comes first. From `enough` on the rest is not looked at.
+  double sum_of_bad(const std::vector<int>& faces, double enough = 1e300) const {
     constexpr double first = 1e3;  // any large number: an order, not a measure
     double sum = 0;
     for (const int f : faces) {
+      if (sum >= enough) break;
       const double bad = face_badness(m_, f, wall_cosine_),
                    untolerated =
                        f < m_.interior_faces() ? bad : bad * least_wall_cosine / wall_cosine_;

@@ -21,6 +21,8 @@ struct WallPoint {
   double thickness = 0;
   int layers = 0;
   double growth = 1;  ///< of these layers
+
+  friend bool operator==(const WallPoint&, const WallPoint&) = default;
 };
 
 class LayerPlan {

@@ -13,11 +13,11 @@
 namespace dunefield {
 namespace {
 
-constexpr int most_finishes = 4;  // times that the finished mesh is built again
+constexpr int most_finishes = 4;  // times that what has changed is looked at as it will be
 // in which layers are made thinner where the finished mesh is bad; after these they are given up
 // there
 constexpr int gentle_rounds = 2;
-// rounds between two finished meshes that leave as much bad as there was
+// rounds between two such looks that leave as much bad as there was
 constexpr int most_in_vain = 3;
 
 constexpr double useless = 1e5;  // how bad a face is whose pyramids are not positive
@@ -138,18 +138,25 @@ class Grower {
   LayerReport grow() {
     VolumeMesh out;
     std::size_t fewest = m_.points.size();
-    for (int finish = 0;; ++finish) {
+    Plan seen;                 // when the whole mesh was last looked at
+    std::vector<char> judged;  // points that have changed since; none: the whole mesh is looked at
+    for (int finish = 0;;) {
       progress_("layers", 0.7 + 0.2 * finish / most_finishes);
-      const Columns columns(plan_, plan_.core_points());
-      LayeredMesh layered(m_, plan_, edges_, columns);
-      out = layered.build();
-      out.derive();
-      report_.merged = merge_bad_cells(out);
-      report_.cells = layered.layer_cells() - report_.merged;
-      const std::vector<int> bad = to_blame(out, columns, m_);
+      const Plan plan = planned();
+      if (judged.empty()) seen = plan;
+      const Columns columns(plan_, plan.core);
+      out = built(columns, judged);
+      const std::vector<int> bad = to_blame(out, columns, m_, judged);
       const bool in_vain = bad.size() >= fewest && is_sound(out);
-      if (bad.empty() || in_vain || finish == most_finishes || !give_way_at(bad)) break;
-      fewest = std::min(fewest, bad.size());
+      if (!bad.empty() && !in_vain && finish < most_finishes && give_way_at(bad)) {
+        ++finish;
+        fewest = std::min(fewest, bad.size());
+        judged = changed_points(seen, planned());
+      } else if (judged.empty()) {
+        break;
+      } else {
+        judged.clear();
+      }
     }
     VolumeMesh room = m_;
     room.points = plan_.core_points();
@@ -159,6 +166,12 @@ class Grower {
   }
 
  private:
+  struct Plan {
+    std::vector<Vec3> core;
+    std::vector<WallPoint> wall;
+  };
+  Plan planned() const { return {plan_.core_points(), plan_.wall_points()}; }
+
   /// Thinner layers at these points, in the end none, and so at those that are bad in turn when
   /// what moved by that is built again.
   /// @return false if nothing has changed
@@ -200,14 +213,29 @@ class Grower {
         moved.size(), [&](std::size_t p) { moved[p] = !(before[p] == now[p]); }, 8192);
     return moved;
   }
+  /// Points that have moved, or whose columns are others.
+  std::vector<char> changed_points(const Plan& before, const Plan& now) const {
+    std::vector<char> changed = moved_points(before.core, now.core);
+    for (std::size_t i = 0; i < now.wall.size(); ++i)
+      if (!(before.wall[i] == now.wall[i])) changed[at(now.wall[i].point)] = 1;
+    return changed;
+  }
   /// Which of these points are to blame for what is bad where their surroundings are built again.
-  std::vector<int> bad_at(const std::vector<char>& points, const std::vector<Vec3>& core) const {
+  std::vector<int> bad_at(const std::vector<char>& points, const std::vector<Vec3>& core) {
     const Columns columns(plan_, core);
-    const std::vector<char> region = cells_around(points);
-    VolumeMesh piece = LayeredMesh(m_, plan_, edges_, columns, &region).build();
-    piece.derive();
-    merge_bad_cells(piece);
-    return to_blame(piece, columns, m_, points);
+    return to_blame(built(columns, points), columns, m_, points);
+  }
+  /// The mesh with its layers, derived and mended.
+  /// @param points around which to build it; if there are none, the whole mesh
+  VolumeMesh built(const Columns& columns, const std::vector<char>& points) {
+    std::vector<char> region;
+    if (!points.empty()) region = cells_around(points);
+    LayeredMesh layered(m_, plan_, edges_, columns, points.empty() ? nullptr : &region);
+    VolumeMesh out = layered.build();
+    out.derive();
+    report_.merged = merge_bad_cells(out);
+    report_.cells = layered.layer_cells() - report_.merged;
+    return out;
   }
   /// Cells at these points, and some rings of cells more, so that cells are merged there as they
   /// will be in the whole mesh.

@@ -56,9 +56,11 @@ bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hi
 bool SolidField::is_sheet(const Vec3& p, double distance) const {
   for (const SurfaceQuery* query : {&body_, &standing_}) {
     if (!query->any_open()) continue;
-    if (const auto hit = query->nearest(p, distance);
-        hit && is_sheet(*query, *hit, hit->normal, distance))
-      return true;
+    const auto hit = query->nearest(p, distance);
+    if (!hit) continue;
+    const bool turned = query->shells().turned[at(hit->triangle)];
+    // The inner side of a skin first: it tells that there is no sheet.
+    if (is_sheet(*query, *hit, turned ? hit->normal : -hit->normal, distance)) return true;
   }
   return false;
 }

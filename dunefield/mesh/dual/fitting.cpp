@@ -48,7 +48,7 @@ struct Cut {
   Vec3 mean, normal;
   bool smooth;
   bool assumed;  ///< at one at least there is no surface
-  bool rim;      ///< of a plate: both its sides are crossed, or there is no surface at one
+  bool rim;      ///< of a plate: both its sides are crossed
 };
 
 Cut cut_of(const DualMesh& dual, const DualPoint& info) {
@@ -62,7 +62,8 @@ Cut cut_of(const DualMesh& dual, const DualPoint& info) {
     cut.smooth =
         cut.smooth && dot(in_plane(cut.begin[i].normal, info.clamped), cut.normal) > smooth_cosine;
   for (int i = 1; i < cut.count; ++i)
-    cut.rim = cut.rim || dot(cut.begin[0].normal, cut.begin[i].normal) < opposite;
+    for (int j = 0; j < i; ++j)
+      cut.rim = cut.rim || dot(cut.begin[i].normal, cut.begin[j].normal) < opposite;
   return cut;
 }
 

@@ -142,6 +142,27 @@ TEST(Sizing, LeadingEdgesOfWingsGetFinerLeavesThanAllElse) {
   EXPECT_FALSE(too_large(hidden, o, nose, 0.05)) << "no air gets there";
 }
 
+TEST(Sizing, WingsOfFewLeavesGetMoreAlongAllOfTheirChord) {
+  const Vec3 middle{0.5, 0.3, 1}, rear{0.9, 0.3, 1};
+  MeshOptions o = options();  // ten leaves along its chord
+  o.cells_per_turn = 20;
+  o.smallest_size = 0.05;
+  EXPECT_FALSE(too_large(wing(), o, middle, 0.1));
+  o.leading_halvings = 2;
+  for (const Vec3& place : {middle, rear}) {
+    EXPECT_TRUE(too_large(wing(), o, place, 0.1));
+    EXPECT_FALSE(too_large(wing(), o, place, 0.05));
+  }
+  o.surface_size = 0.07, o.smallest_size = 0.035;
+  EXPECT_FALSE(too_large(wing(), o, middle, 0.07)) << "has enough of them";
+  // turned down by 30 degrees: still followed to its end
+  o = options(), o.smallest_size = 0.05, o.cells_per_turn = 20, o.leading_halvings = 2;
+  Surface steep = wing();
+  rotate(steep, {0, 0, 1}, {0, 1, 0}, 0.5);
+  EXPECT_TRUE(
+      too_large(steep, o, Vec3{0, 0.3, 1} + Vec3{std::cos(0.5), 0, -std::sin(0.5)} * 0.9, 0.1));
+}
+
 TEST(Sizing, RodsBlocksAndWingsAlongTheStreamHaveNoLeadingEdge) {
   MeshOptions o = options();
   o.smallest_size = 0.05, o.cells_per_turn = 20, o.leading_halvings = 2;

@@ -13,7 +13,7 @@ constexpr double upstream = 0.6;  // cosine between a nose and the stream
 constexpr double across = 0.7;  // the most of its length that such an edge may run along the stream
 // Radii of the nose: where thickness is measured behind it (a profile 12 % thick, whose nose has
 // 1.6 % of its chord, is four thick there), how thick thin shapes are at most, how far they reach
-// to both sides along the edge at least (corners do not), and how far behind it.
+// to both sides along the edge at least (corners do not), and how long their chord is at least.
 constexpr double behind = 2, half_thickness = 4, half_span = 4, depth = 8;
 constexpr int most_stations = 100;
 

@@ -15,7 +15,7 @@ namespace {
 constexpr double slack = 1.001;  // rounding of sizes that were meant to be equal
 // cells of each size around what asks for smaller leaves than its surface
 constexpr double fine_spread = 2;
-constexpr double nose_spread = 4;      // the same around leading edges
+constexpr double wing_spread = 4;      // the same around wings, and in the slots ahead of flaps
 constexpr double least_nose = 0.25;    // radius of a leading edge over its leaves: else a plate's
 constexpr double along_chord = 14;     // leaves from a leading edge to the end behind it
 constexpr double just_off = 0.05;      // leaves: so far from a sheet there is air on both its sides
@@ -100,18 +100,17 @@ void Sizing::near_leading_edges(const Surface& s, const std::vector<Fold>& folds
                                 const RayScene& rays, const SolidField& solid) {
   const double finest = options_.surface_size / std::exp2(options_.leading_halvings),
                a_turn = std::max(options_.cells_per_turn, 1.0) / (2 * std::numbers::pi);
-  std::vector<Surface> noses(at(options_.leading_halvings) + 1), sides = noses;
-  const auto level_of = [&](double size) {
-    return at(std::clamp(halvings_to(size), 0, options_.leading_halvings));
+  std::vector<Surface> of_level(at(options_.leading_halvings) + 1);
+  const auto lines_for = [&](double size) -> Surface& {
+    return of_level[at(std::clamp(halvings_to(size), 0, options_.leading_halvings))];
   };
   for (const LeadingEdge& e :
        leading_edges(s, folds, rays, solid, least_nose * finest, a_turn * options_.surface_size)) {
-    add_line(noses[level_of(e.radius / a_turn)], e.from, e.to);
+    add_line(lines_for(e.radius / a_turn), e.from, e.to);
     for (const auto& [over, under] : e.stations)
-      add_line(sides[level_of(e.chord / along_chord)], over, under);
+      add_line(lines_for(e.chord / along_chord), over, under);
   }
-  add_groups(noses, nose_spread);
-  add_groups(sides, fine_spread);
+  add_groups(of_level, wing_spread);
 }
 
 void Sizing::in_narrow_places(const Surface& s, const RayScene& rays, const SolidField& solid) {

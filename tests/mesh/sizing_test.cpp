@@ -144,20 +144,20 @@ TEST(Sizing, LeadingEdgesOfWingsGetFinerLeavesThanAllElse) {
 
 TEST(Sizing, WingsOfFewLeavesGetMoreAlongAllOfTheirChord) {
   const Vec3 middle{0.5, 0.3, 1}, rear{0.9, 0.3, 1};
-  MeshOptions o = options();  // seventeen leaves along its chord
-  o.surface_size = 0.06, o.smallest_size = 0.03, o.cells_per_turn = 20;
-  EXPECT_FALSE(too_large(wing(), o, middle, 0.06));
+  MeshOptions o = options();  // twenty leaves along its chord
+  o.surface_size = 0.05, o.smallest_size = 0.025, o.cells_per_turn = 20;
+  EXPECT_FALSE(too_large(wing(), o, middle, 0.05));
   o.leading_halvings = 2;
   for (const Vec3& place : {middle, rear}) {
-    EXPECT_TRUE(too_large(wing(), o, place, 0.06));
-    EXPECT_FALSE(too_large(wing(), o, place, 0.03));
+    EXPECT_TRUE(too_large(wing(), o, place, 0.05));
+    EXPECT_FALSE(too_large(wing(), o, place, 0.025));
   }
   Surface steep = wing();  // by 29 degrees: still found, and followed to its end
   rotate(steep, {0, 0, 1}, {0, 1, 0}, 0.5);
   const Vec3 end = Vec3{0, 0.3, 1} + Vec3{std::cos(0.5), 0, -std::sin(0.5)} * 0.9;
-  EXPECT_TRUE(too_large(steep, o, end, 0.06));
-  o.surface_size = 0.05, o.smallest_size = 0.025;
-  EXPECT_FALSE(too_large(wing(), o, middle, 0.05)) << "has enough of them";
+  EXPECT_TRUE(too_large(steep, o, end, 0.05));
+  o.surface_size = 0.04, o.smallest_size = 0.02;
+  EXPECT_FALSE(too_large(wing(), o, middle, 0.04)) << "has enough of them";
 }
 
 TEST(Sizing, RodsBlocksAndWingsAlongTheStreamHaveNoLeadingEdge) {

@@ -13,9 +13,8 @@ constexpr double upstream = 0.6;  // cosine between a nose and the stream
 constexpr double across = 0.7;  // the most of its length that such an edge may run along the stream
 // Radii of the nose: where thickness is measured behind it (a profile 12 % thick, whose nose has
 // 1.6 % of its chord, is four thick there), how thick thin shapes are at most, how far they reach
-// to both sides along the edge at least (corners do not), and how long their chord is at least.
+// to both sides along the edge at least (corners do not), and how far behind it.
 constexpr double behind = 2, half_thickness = 4, half_span = 4, depth = 8;
-constexpr int most_stations = 100;
 
 /// Of the curvature that a fold is part of, by the turn from facet to facet. Between a wide facet
 /// and a narrow one a flat side begins: what is curved there, its other folds tell.
@@ -31,29 +30,8 @@ bool is_thin(const Vec3& nose, const Vec3& along, double radius, const RayScene&
   const Vec3 thick = unit(cross(rearward, along)) * (half_thickness * radius),
              wide = along * (half_span * radius);
   return rays.blocked(inner, inner + thick) && rays.blocked(inner, inner - thick) &&
-         !rays.blocked(inner, inner + wide) && !rays.blocked(inner, inner - wide);
-}
-
-/// Walks down the middle of the shape behind a nose, as far as it is solid and thin.
-void find_stations(LeadingEdge& edge, const RayScene& rays, const SolidField& solid) {
-  const Vec3 along = unit(edge.to - edge.from);
-  const double reach = 2 * half_thickness * edge.radius, least_step = 0.5 * edge.radius;
-  Vec3 way = unit(rearward - along * dot(rearward, along)), last = 0.5 * (edge.from + edge.to);
-  double step = behind * edge.radius;
-  while (edge.stations.size() < most_stations && step > least_step) {
-    const Vec3 place = last + way * step, up = unit(cross(way, along));
-    const auto over = rays.first_crossing(place, place + up * reach),
-               under = rays.first_crossing(place, place - up * reach);
-    if (!over || !under || !solid.inside(place, 0)) {
-      step *= 0.5;  // beyond the end, or out of a strongly cambered side
-      continue;
-    }
-    edge.stations.push_back({over->point, under->point});
-    const Vec3 middle = 0.5 * (over->point + under->point);
-    edge.chord += norm(middle - last);
-    way = unit(middle - last), last = middle;
-    step = std::max(norm(over->point - under->point), 2 * least_step);
-  }
+         !rays.blocked(inner, inner + wide) && !rays.blocked(inner, inner - wide) &&
+         !rays.blocked(inner, nose + rearward * (depth * radius));
 }
 
 }  // namespace
@@ -80,10 +58,7 @@ std::vector<LeadingEdge> leading_edges(const Surface& s, const std::vector<Fold>
   for (std::size_t i = 0; i < folds.size(); ++i)
     if (found[i])
       edges.push_back(
-          {s.points[at(folds[i].low)], s.points[at(folds[i].high)], radius_of(folds[i]), 0, {}});
-  parallel_for(
-      edges.size(), [&](std::size_t i) { find_stations(edges[i], rays, solid); }, 16);
-  std::erase_if(edges, [](const LeadingEdge& e) { return e.chord < depth * e.radius; });
+          {s.points[at(folds[i].low)], s.points[at(folds[i].high)], radius_of(folds[i])});
   return edges;
 }
 

@@ -1,7 +1,6 @@
 // Where the stream meets thin shapes: the leading edges of wings.
 #pragma once
 
-#include <array>
 #include <vector>
 
 #include <dunefield/geometry/folds.hpp>
@@ -15,9 +14,6 @@ namespace dunefield {
 struct LeadingEdge {
   Vec3 from, to;
   double radius;  ///< of the nose's curvature, m
-  double chord;   ///< from the nose along the middle of the shape to its end, m
-  /// Upper and lower side at stations behind the nose, about as far apart as the shape is thick
-  std::vector<std::array<Vec3, 2>> stations;
 };
 
 /// Along edges of facets. Rods, whose depth is their thickness, have none; nor have sharp plates.

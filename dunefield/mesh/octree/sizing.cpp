@@ -15,9 +15,8 @@ namespace {
 constexpr double slack = 1.001;  // rounding of sizes that were meant to be equal
 // cells of each size around what asks for smaller leaves than its surface
 constexpr double fine_spread = 2;
-constexpr double wing_spread = 4;      // the same around wings, and in the slots ahead of flaps
+constexpr double nose_spread = 4;      // the same around leading edges
 constexpr double least_nose = 0.25;    // radius of a leading edge over its leaves: else a plate's
-constexpr double along_chord = 24;     // leaves from a leading edge to the end behind it
 constexpr double just_off = 0.05;      // leaves: so far from a sheet there is air on both its sides
 constexpr double facing = 0.5;         // cosine from which on two surfaces face each other
 constexpr double surely_open = 1.5;    // leaves across a gap: a narrower one may be closed
@@ -94,23 +93,18 @@ void Sizing::near_edges(const Surface& s, const std::vector<Fold>& folds) {
 
 /// Their suction makes the lift, and its loss is drag: on leaves that are as large as the nose's
 /// radius a wing of aspect ratio 6 has a fifth less lift and twice the drag (docs/validation.md).
-/// What lies around a nose counts as much as its curvature. With half as many leaves along its
-/// chord a flap behind another wing stalled on one lattice and not on the next.
+/// What lies around a nose counts as much as its curvature.
 void Sizing::near_leading_edges(const Surface& s, const std::vector<Fold>& folds,
                                 const RayScene& rays, const SolidField& solid) {
   const double finest = options_.surface_size / std::exp2(options_.leading_halvings),
                a_turn = std::max(options_.cells_per_turn, 1.0) / (2 * std::numbers::pi);
   std::vector<Surface> of_level(at(options_.leading_halvings) + 1);
-  const auto lines_for = [&](double size) -> Surface& {
-    return of_level[at(std::clamp(halvings_to(size), 0, options_.leading_halvings))];
-  };
   for (const LeadingEdge& e :
        leading_edges(s, folds, rays, solid, least_nose * finest, a_turn * options_.surface_size)) {
-    add_line(lines_for(e.radius / a_turn), e.from, e.to);
-    for (const auto& [over, under] : e.stations)
-      add_line(lines_for(e.chord / along_chord), over, under);
+    const int level = std::min(options_.leading_halvings, halvings_to(e.radius / a_turn));
+    if (level > 0) add_line(of_level[at(level)], e.from, e.to);
   }
-  add_groups(of_level, wing_spread);
+  add_groups(of_level, nose_spread);
 }
 
 void Sizing::in_narrow_places(const Surface& s, const RayScene& rays, const SolidField& solid) {

@@ -35,6 +35,8 @@ namespace {
 // A change of what a program computes from the same input makes its earlier results old.
 constexpr int mesher_version = 11, solver_version = 9, readings_version = 2;
 constexpr int in_time_version = 2;  // of what flows in time have of their own
+// Of what is known only from a history: an earlier result is judged again, and goes on if need be.
+constexpr int judge_version = 2;
 
 std::string fingerprint_of(const Surface& s) {
   Hash hash;
@@ -136,7 +138,8 @@ Json readings_json(const RunSetup& s) {
 
 Json limits_of(const RunSetup& s) {
   const AccuracyWanted a = s.accuracy();
-  Json j = {{"iterations", s.limits.iterations},
+  Json j = {{"judge_version", judge_version},
+            {"iterations", s.limits.iterations},
             {"time_s", s.time_duration()},
             {"until_settled", s.limits.until_settled},
             {"accuracy", a.drag},

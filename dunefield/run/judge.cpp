@@ -19,22 +19,35 @@ constexpr std::size_t least_from_stream = 150;
 constexpr std::size_t least_window = 150, least_rough_window = 100;
 constexpr double rough = 0.02;
 constexpr double residual_drop = 0.2;  // of the largest of the first iterations
+// behind which a flow from the stream, from another result, swings as it will go on to
+constexpr std::size_t developed_from_stream = 150, developed_from_another = 50;
 
 using Series = std::vector<double>;
+using Rows = std::span<const HistoryRow>;
+
+/// The rows that means are taken over, those that show how much the developed flow swings, and the
+/// period of CD.
+struct Window {
+  Rows counted, developed;
+  double period = 0;
+  /// Whether the swings are so much alike that their means over whole periods are values of their
+  /// own: others, whose levels wander, only look so over a few periods (bench/judging).
+  bool alike = false;
+};
 
 std::size_t least_window_for(const AccuracyWanted& accuracy) {
   return accuracy.drag < rough ? least_window : least_rough_window;
 }
 
-Series series(std::span<const HistoryRow> rows, double (*value)(const HistoryRow&)) {
+Series series(Rows rows, double (*value)(const HistoryRow&)) {
   Series s;
   for (const HistoryRow& row : rows) s.push_back(value(row));
   return s;
 }
 
 /// Values to cut off the front so that the standard error of the mean of the rest is least, as
-/// batches of five; at most half.
-std::size_t start_up(const Series& s) {
+/// batches of five.
+std::size_t start_up(const Series& s, std::size_t most) {
   constexpr std::size_t batch = 5;
   const std::size_t n = s.size() / batch;
   Series means(n);
@@ -46,7 +59,8 @@ std::size_t start_up(const Series& s) {
     sum += means[b], squares += means[b] * means[b];
     const double count = static_cast<double>(n - b),
                  variance = std::max(0.0, squares / count - sum * sum / (count * count));
-    if (2 * b <= n && count > 1 && variance / count < least) least = variance / count, best = b;
+    if (b * batch <= most && count > 1 && variance / count < least)
+      least = variance / count, best = b;
   }
   return best * batch;
 }
@@ -63,10 +77,10 @@ enum class Force { drag, across };
 
 /// Iterations that count as one value, at least: 7 to 110 on histories of 900 and more of the demo
 /// vehicles, lifts the longest; shorter ones show less. Of drag an eighth of the window between two
-/// bounds: where it is short, Student's t is caution enough. With them 92 to 100 % of the van's
+/// bounds: where it is short, Student's t is caution enough. With them 96 to 100 % of the van's
 /// intervals hold, fewer where a flow changes from one state to another (bench/judging).
-double least_memory(Force force, std::span<const HistoryRow> rows) {
-  constexpr double of_drag_in_short = 20, of_drag_in_long = 28, share = 1.0 / 8, of_lift = 40,
+double least_memory(Force force, Rows rows) {
+  constexpr double of_drag_in_short = 23, of_drag_in_long = 28, share = 1.0 / 8, of_lift = 40,
                    steps_in_time = 30;
   if (!rows.empty() && rows.back().time > 0) return steps_in_time;
   if (force == Force::across) return of_lift;
@@ -92,18 +106,31 @@ WindowMean mean_of_swings(const Series& values, double period, double least_memo
   return w;
 }
 
+/// The mean of the rows that count. Where they lie in a calm stretch of a flow that swings more,
+/// the interval is what the swings of all of it make of a window so short.
+WindowMean mean_of(const Window& w, Force force, const auto& series_of) {
+  const auto of = [&](Rows rows) {
+    return mean_of_swings(series_of(rows), w.alike ? w.period : 0, least_memory(force, rows));
+  };
+  WindowMean mean = of(w.counted);
+  const WindowMean all = of(w.developed);
+  mean.half_interval = std::max(
+      mean.half_interval,
+      all.half_interval * std::sqrt(static_cast<double>(all.count) / std::max(1, mean.count)));
+  return mean;
+}
+
 /// CD, CLF and CLR.
-std::vector<Quantity> measured(std::span<const HistoryRow> rows, double period,
-                               const AccuracyWanted& accuracy) {
+std::vector<Quantity> measured(const Window& w, const AccuracyWanted& accuracy) {
   std::vector<Quantity> all = {{"CD", [](const HistoryRow& r) { return r.c.cd; }},
                                {"CLF", [](const HistoryRow& r) { return r.c.clf(); }},
                                {"CLR", [](const HistoryRow& r) { return r.c.clr(); }}};
   for (Quantity& q : all) {
-    const Series values = series(rows, q.value);
+    const Series values = series(w.counted, q.value);
     const std::span<const double> window(values);
     const std::size_t half = window.size() / 2;
-    q.mean = mean_of_swings(values, period,
-                            least_memory(&q == &all[0] ? Force::drag : Force::across, rows));
+    q.mean = mean_of(w, &q == &all[0] ? Force::drag : Force::across,
+                     [&](Rows rows) { return series(rows, q.value); });
     q.drift = window_mean(window.last(half)).mean - window_mean(window.first(half)).mean;
     q.wanted =
         &q == &all[0] ? accuracy.of_drag(all[0].mean.mean) : accuracy.of_lift(all[0].mean.mean);
@@ -112,8 +139,9 @@ std::vector<Quantity> measured(std::span<const HistoryRow> rows, double period,
 }
 
 /// Iterations from one peak to the next: the first peak of the autocorrelation behind its first
-/// zero.
-double period_of(std::span<const double> v) {
+/// zero. 0 if there is none.
+/// @param alike whether one swing is nearly as the one before
+double period_of(std::span<const double> v, bool& alike) {
   const double mean = window_mean(v).mean;
   const auto correlation = [&](std::size_t lag) {
     double sum = 0;
@@ -123,12 +151,16 @@ double period_of(std::span<const double> v) {
   std::size_t lag = 1;
   const std::size_t longest = v.size() / 5;  // fewer periods than five may be chance
   while (lag < longest && correlation(lag) > 0) ++lag;
-  const std::size_t zero = lag;
-  double best = 0;
-  for (std::size_t i = zero; i < longest; ++i)
-    if (const double c = correlation(i); c > best) best = c, lag = i;
-  constexpr double clear = 0.3;
-  return best > clear * correlation(0) ? static_cast<double>(lag) : 0;
+  Series peaks;  // from the first zero on
+  for (std::size_t i = lag; i < longest; ++i) peaks.push_back(correlation(i));
+  const double best = peaks.empty() ? 0 : *std::max_element(peaks.begin(), peaks.end());
+  constexpr double clear = 0.3, nearly_the_same = 0.7, as_high = 0.9;  // of no lag; of the highest
+  if (!(best > clear * correlation(0))) return 0;
+  alike = best > nearly_the_same * correlation(0);
+  std::size_t first = 0;  // whole multiples of a period are peaks as high but for chance
+  while (peaks[first] < as_high * best) ++first;
+  while (first + 1 < peaks.size() && peaks[first + 1] > peaks[first]) ++first;
+  return static_cast<double>(lag + first);
 }
 
 /// The window cut to whole periods: parts of one would pass for a drift.
@@ -140,7 +172,7 @@ std::size_t whole_periods(std::size_t window, double period, std::size_t least) 
 }
 
 /// What the stream loses beyond the drag, as a coefficient.
-Series surplus_of(std::span<const HistoryRow> rows, const ReferenceValues& reference) {
+Series surplus_of(Rows rows, const ReferenceValues& reference) {
   Series s;
   for (const HistoryRow& row : rows)
     s.push_back(row.momentum_drag / (reference.dynamic_pressure() * reference.frontal_area) -
@@ -184,24 +216,31 @@ std::string doubt(const std::vector<HistoryRow>& h, const std::vector<Quantity>&
   return {};
 }
 
-/// The rows that means are taken over: behind the start-up.
+/// The start-up that is cut off is that of the flow, or at most a quarter: where half might go, the
+/// calm end of a history would pass for all of it. Of a flow in time half may be start-up, and the
+/// rest is all that tells of it.
 /// @param h without those of a recombination
-std::span<const HistoryRow> window_of(std::span<const HistoryRow> h, std::size_t least,
-                                      double& period) {
-  std::span<const HistoryRow> rows = h;
+Window window_of(Rows h, std::size_t least, bool warm, bool in_time) {
+  const std::size_t begins = warm ? developed_from_another : developed_from_stream,
+                    most = in_time ? h.size() / 2 : std::max(begins, h.size() / 4);
   const auto start_up_of = [&](double (*value)(const HistoryRow&)) {
-    return start_up(series(rows, value));
+    return start_up(series(h, value), most);
   };
   const std::size_t from = std::max({start_up_of([](const HistoryRow& r) { return r.c.cd; }),
                                      start_up_of([](const HistoryRow& r) { return r.c.clf(); }),
                                      start_up_of([](const HistoryRow& r) { return r.c.clr(); })});
-  rows = rows.subspan(std::min(from, rows.size() - std::min(rows.size(), least)));
-  period = period_of(series(rows, [](const HistoryRow& r) { return r.c.cd; }));
-  return rows.last(whole_periods(rows.size(), period, least));
+  Window w;
+  w.counted = h.subspan(std::min(from, h.size() - std::min(h.size(), least)));
+  w.period = period_of(series(w.counted, [](const HistoryRow& r) { return r.c.cd; }), w.alike);
+  w.counted = w.counted.last(whole_periods(w.counted.size(), w.period, least));
+  w.developed = in_time
+                    ? w.counted
+                    : h.last(std::max(w.counted.size(), h.size() - std::min(begins, h.size() / 2)));
+  return w;
 }
 
 /// A flow that comes to rest by itself needs no mean of what is left of its swings.
-bool still_calms_down(std::span<const HistoryRow> rows, const WindowMean& cd) {
+bool still_calms_down(Rows rows, const WindowMean& cd) {
   constexpr double calm = 0.002;  // of CD, either way
   constexpr double falling = 0.7;
   constexpr std::size_t ago = 50;
@@ -211,8 +250,7 @@ bool still_calms_down(std::span<const HistoryRow> rows, const WindowMean& cd) {
 
 /// How a settled flow swings.
 /// @param lasting difference of drag and the stream's loss of momentum, as a coefficient
-std::string swings_in_words(const Convergence& c, std::span<const HistoryRow> rows,
-                            double lasting) {
+std::string swings_in_words(const Convergence& c, Rows rows, double lasting) {
   std::string words = fmt::format("CD swings between {:.4f} and {:.4f}", c.cd.least, c.cd.most);
   if (const double time = rows.back().time - rows.front().time; c.period > 0 && time > 0)
     words +=
@@ -247,10 +285,12 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
       all.end());
   const bool warm = started_warm || in_time;
   const std::vector<HistoryRow> plain = plain_rows(h);
-  const std::span<const HistoryRow> rows = window_of(plain, least_window_for(accuracy), out.period);
-  const std::vector<Quantity> q = measured(rows, out.period, accuracy);
+  const Window window = window_of(plain, least_window_for(accuracy), warm, in_time);
+  const Rows rows = window.counted;
+  out.period = window.period;
+  const std::vector<Quantity> q = measured(window, accuracy);
   const auto mean = [&](Force force, double (*value)(const HistoryRow&)) {
-    return mean_of_swings(series(rows, value), out.period, least_memory(force, rows));
+    return mean_of(window, force, [&](Rows r) { return series(r, value); });
   };
   out.window_from = rows.front().iteration;
   out.cd = q[0].mean, out.clf = q[1].mean, out.clr = q[2].mean;
@@ -272,8 +312,7 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   }
   WindowMean surplus;
   if (!in_time)
-    surplus =
-        mean_of_swings(surplus_of(rows, reference), out.period, least_memory(Force::drag, rows));
+    surplus = mean_of(window, Force::drag, [&](Rows r) { return surplus_of(r, reference); });
   if (!in_time && (h.back().recombined || still_calms_down(rows, out.cd)))
     out.why = "it comes to rest: " + rest.doubt;
   else

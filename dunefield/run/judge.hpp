@@ -33,10 +33,11 @@ struct AccuracyWanted {
 
 /// `steady` is what has come to rest (rest_of), `fluctuating` what swings about means that are
 /// known. The window of those begins where cutting more of the start-up off would not make the
-/// means more certain (White 1997, marginal standard error), and holds the last 150 iterations at
-/// least (100 where 2 % of CD are enough), all if there are fewer; those of a recombination are
-/// left out. What drag and the stream's loss of momentum differ by beyond chance is part of the
-/// interval of CD.
+/// means more certain (White 1997, marginal standard error), but in the first quarter or the first
+/// 150 iterations (50 if warm), and holds the last 150 at least (100 where 2 % of CD are enough),
+/// all if there are fewer; those of a recombination are left out. Intervals go by how all behind
+/// those 150 (50) swings, where that is more than the window does. What drag and the stream's loss
+/// of momentum differ by beyond chance is part of the interval of CD.
 /// @param warm the run started from another's result: its residual was low from the start, and has
 /// not to fall
 Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues& reference,
@@ -47,9 +48,9 @@ Convergence judge(const std::vector<HistoryRow>& history, const ReferenceValues&
 /// no others.
 std::vector<HistoryRow> plain_rows(const std::vector<HistoryRow>& history);
 
-/// A clear period makes means certain however far it swings. Where the stream does not lose the
-/// drag in the mean, by so much that the interval of CD would stay too wide for ever, such a swing
-/// is the iteration's own, not the flow's.
+/// Swings that are all alike make means certain however far they go. Where the stream does not lose
+/// the drag in the mean, by so much that the interval of CD would stay too wide for ever, such a
+/// swing is the iteration's own, not the flow's.
 bool swings_by_itself(const Convergence& judged, const ReferenceValues& reference,
                       const AccuracyWanted& accuracy);
 

@@ -5,6 +5,7 @@
 #include <functional>
 #include <numbers>
 #include <random>
+#include <span>
 
 #include <dunefield/run/judge.hpp>
 
@@ -128,6 +129,33 @@ TEST(Convergence, ASwingAboutAMeanIsFluctuatingWithItsPeriod) {
   EXPECT_NEAR(c.cd.most, 0.32, 1e-3);
   EXPECT_NEAR(c.period, 24, 1);
   EXPECT_NE(c.why.find("CD swings between 0.28"), std::string::npos);
+}
+
+TEST(Convergence, ACalmStretchIsNoSurerThanTheFlowThatItIsOf) {
+  const auto swinging = [](int i, double calm) {
+    return calm * 0.002 * (std::sin(i / 7.0) + std::sin(i / 17.3) + std::sin(i / 41.0));
+  };
+  const auto h = history(
+      700, [&](int i) { return i < 350 ? 0.3 + swinging(i, 1) : 0.2975 + swinging(i, 0.25); });
+  const Convergence c = judge(h, reference, {0.01, 0.01});
+  EXPECT_GT(c.cd.half_interval, std::abs(c.cd.mean - 0.2985)) << "the mean of both stretches";
+  EXPECT_LT(c.cd.half_interval, 0.003) << "nor is it taken for a flow that is not known at all";
+}
+
+TEST(Convergence, ASwingWhoseLevelWandersIsNoSurerByItsPeriod) {
+  std::mt19937 random(11);
+  std::normal_distribution<double> step(0, 0.0004);
+  double level = 0;
+  const auto h = history(600, [&](int i) {
+    level = 0.97 * level + step(random);
+    return 0.3 + level + 0.0016 * std::sin(2 * std::numbers::pi * i / 30.0);
+  });
+  const Convergence c = judge(h, reference, {0.01, 0.01});
+  EXPECT_NEAR(c.period, 30, 3) << "is told";
+  std::vector<double> values;
+  for (const HistoryRow& row : std::span(h).last(static_cast<std::size_t>(c.cd.count)))
+    values.push_back(row.c.cd);
+  EXPECT_GE(c.cd.half_interval, window_mean(values).half_interval);
 }
 
 TEST(Convergence, ADriftIsNotConvergedAndSaysSo) {

@@ -18,16 +18,27 @@ void show_layers(const LayerReport& layers, const RunSetup& setup, Console& cons
       "layers     {} cells; all layers over {:.1f} % of the wall, 80 % of the thickness over "
       "{:.1f} %",
       layers.cells, 100 * layers.full_share(), 100 * layers.thick_share()));
+  constexpr std::size_t most = 40;  // an assembly may have thousands
+  std::vector<const PartLayers*> parts;
+  for (const PartLayers& p : layers.parts) parts.push_back(&p);
+  if (parts.size() > most) {
+    std::stable_sort(parts.begin(), parts.end(),
+                     [](const PartLayers* a, const PartLayers* b) { return a->area > b->area; });
+    parts.resize(most);
+  }
   Rows rows = {{"part", "area m2", "all layers %", "80 % thick %", "even step %", "first height mm",
                 "y+ about"}};
-  for (const PartLayers& p : layers.parts)
+  for (const PartLayers* p : parts)
     rows.push_back(
-        {p.part, fmt::format("{:.3f}", p.area), fmt::format("{:.1f}", 100 * p.full_share),
-         fmt::format("{:.1f}", 100 * p.thick_share), fmt::format("{:.1f}", 100 * p.step_share),
-         fmt::format("{:.2f}", 1000 * p.mean_first_height),
+        {p->part, fmt::format("{:.3f}", p->area), fmt::format("{:.1f}", 100 * p->full_share),
+         fmt::format("{:.1f}", 100 * p->thick_share), fmt::format("{:.1f}", 100 * p->step_share),
+         fmt::format("{:.2f}", 1000 * p->mean_first_height),
          fmt::format("{:.0f}",
-                     expected_y_plus(setup, p.mean_first_height, setup.conditions.speed))});
+                     expected_y_plus(setup, p->mean_first_height, setup.conditions.speed))});
   console.table(rows);
+  if (layers.parts.size() > parts.size())
+    console.line(fmt::format("           {} parts more, smaller than these",
+                             layers.parts.size() - parts.size()));
 }
 
 }  // namespace

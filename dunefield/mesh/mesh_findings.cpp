@@ -20,6 +20,16 @@ std::string place(const NarrowGap& g) {
          " at " + place(g.place);
 }
 
+std::string square_cm(double area_m2) {
+  const double a = 1e4 * area_m2;
+  return fmt::format("{:.{}f} cm2", a, a < 1 ? 2 : a < 10 ? 1 : 0);
+}
+/// "10 to 19", or one number where both are alike as they are told.
+std::string range(double least, double most) {
+  const std::string from = fmt::format("{:.0f}", least), to = fmt::format("{:.0f}", most);
+  return from == to ? from : from + " to " + to;
+}
+
 /// @param tell   says one of them
 /// @param beyond what more of them come to, behind their number
 template <class Item, class Tell, class Say>
@@ -74,8 +84,8 @@ void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
       lost,
       [](const LostPiece& p) {
         return fmt::format(
-            "{:.2g} cm2 of '{}' are not in the mesh, being too small for its cells, some at {}",
-            1e4 * p.area, p.part, place(p.place));
+            "{} of '{}' are not in the mesh, being too small for its cells, some at {}",
+            square_cm(p.area), p.part, place(p.place));
       },
       "parts have something that is too small to be in the mesh",
       [&](const std::string& text) { findings.note(text); });
@@ -86,9 +96,9 @@ void report_holes(const std::vector<LostPiece>& holes, Findings& findings) {
       holes,
       [](const LostPiece& h) {
         return fmt::format(
-            "the mesh has holes in '{}' that the surface has not, {:.2g} cm2 in all, one at {}: "
+            "the mesh has holes in '{}' that the surface has not, {} in all, one at {}: "
             "air goes through; use smaller leaves there",
-            h.part, 1e4 * h.area, place(h.place));
+            h.part, square_cm(h.area), place(h.place));
       },
       "parts have holes in the mesh", [&](const std::string& text) { findings.warn(text); });
 }
@@ -98,9 +108,9 @@ void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) 
       gaps,
       [](const NarrowGap& g) {
         return fmt::format(
-            "a gap of {:.1f} mm {}, {:.1f} cells wide, {:.0f} cm2, is closed in the mesh: no air "
+            "a gap of {:.1f} mm {}, {:.1f} cells wide, {}, is closed in the mesh: no air "
             "goes through",
-            1000 * g.width, place(g), g.cells, 1e4 * g.area);
+            1000 * g.width, place(g), g.cells, square_cm(g.area));
       },
       "gaps are closed in the mesh", [&](const std::string& text) { findings.warn(text); });
 }
@@ -110,10 +120,10 @@ void report_facets(const CoarseFacets& f, Findings& findings) {
   if (f.share < worth_telling) return;
   constexpr double degrees = 180 / std::numbers::pi;
   const std::string text = fmt::format(
-      "{:.1f} % of the surface is curved by facets wider than the cells, which meet at {:.0f} to "
-      "{:.0f} degrees (some of {:.0f} mm on cells of {:.0f} mm at {}): the air feels each of these "
+      "{:.1f} % of the surface is curved by facets wider than the cells, which meet at {} "
+      "degrees (some of {:.0f} mm on cells of {:.0f} mm at {}): the air feels each of these "
       "edges; export the shape with finer facets, or use larger cells",
-      100 * f.share, degrees * f.least_angle, degrees * f.largest_angle, 1000 * f.width,
+      100 * f.share, range(degrees * f.least_angle, degrees * f.largest_angle), 1000 * f.width,
       1000 * f.leaf, place(f.place));
   f.share < much ? findings.note(text) : findings.warn(text);
 }
@@ -122,8 +132,8 @@ void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
   tell_first(
       gaps,
       [](const NarrowGap& g) {
-        return fmt::format("a gap of {:.1f} mm {} has {:.1f} cells across; it faces {:.0f} cm2",
-                           1000 * g.width, place(g), g.cells, 1e4 * g.area);
+        return fmt::format("a gap of {:.1f} mm {} has {:.1f} cells across; it faces {}",
+                           1000 * g.width, place(g), g.cells, square_cm(g.area));
       },
       "gaps have fewer than three cells across",
       [&](const std::string& text) { findings.note(text); });
@@ -131,14 +141,20 @@ void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
 
 void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half,
                           Findings& findings) {
+  std::vector<std::string> missing;
   for (const Boundary& boundary : mesh.boundaries) {
     if (boundary.kind != BoundaryKind::part || boundary.count > 0) continue;
     const Box box = bounds(vehicle, vehicle.find_part(boundary.name));
-    if (!box.empty() && !(half && box.hi.y <= 0))
-      findings.warn(fmt::format(
-          "part '{}' has no face in the mesh: it is hidden in others or smaller than a cell",
-          boundary.name));
+    if (!box.empty() && !(half && box.hi.y <= 0)) missing.push_back(boundary.name);
   }
+  tell_first(
+      missing,
+      [](const std::string& part) {
+        return fmt::format(
+            "part '{}' has no face in the mesh: it is hidden in others or smaller than a cell",
+            part);
+      },
+      "parts have no face in the mesh", [&](const std::string& text) { findings.warn(text); });
 }
 
 }  // namespace dunefield

@@ -41,6 +41,20 @@ TEST(LostPieces, WhatIsHiddenInsideIsNotMissed) {
   EXPECT_EQ(told(s, true), "");
 }
 
+TEST(HiddenParts, AreNamedUpToAFewAndCountedBeyond) {
+  Surface s = rounded_box("body", Box{{-0.6, -0.4, 0.52}, {0.6, 0.4, 0.93}}, 0.1);
+  for (int i = 0; i < 8; ++i)
+    append(s, sphere("bolt " + std::to_string(i), {-0.3 + 0.08 * i, 0.03, 0.71}, 0.005, 12));
+  MeshOptions o;
+  o.surface_size = 0.05, o.largest_size = 0.4;
+  std::vector<std::string> told;
+  for (const Finding& f : build_mesh(s, Box{{-2, -1.5, 0}, {3, 1.5, 2.4}}, o).findings)
+    if (f.text.find("no face in the mesh") != std::string::npos) told.push_back(f.text);
+  ASSERT_EQ(told.size(), 6u);
+  EXPECT_EQ(told.front().find("part 'bolt 0'"), 0u) << told.front();
+  EXPECT_EQ(told.back(), "3 more parts have no face in the mesh");
+}
+
 /// A plate of 1.2 by 0.8 m, 60 mm thick, with a hole `wide` in its middle.
 Surface plate_with_a_hole(double wide) {
   const double h = 0.5 * wide, lo = 0.762, hi = 0.822;

@@ -55,11 +55,11 @@ WindowMean window_mean(std::span<const double> v, double least_memory) {
   if (!(squares > 0)) return w;
   const auto n = static_cast<double>(v.size());
   w.memory = std::max(least_memory, memory_of(deviations));
+  // Deviations are from the values' own mean, which takes one from them.
+  w.deviation = std::sqrt(squares / (n - std::min(w.memory, n / 2)));
   // With fewer than two values' worth there is no telling; the range is what is known.
   if (n < 2 * w.memory) return w.half_interval = w.most - w.least, w;
-  // Deviations are from the values' own mean, which takes one from them.
-  const double variance = squares / (n - w.memory);
-  w.half_interval = student_t(n / w.memory - 1) * std::sqrt(variance * w.memory / n);
+  w.half_interval = student_t(n / w.memory - 1) * w.deviation * std::sqrt(w.memory / n);
   return w;
 }
 

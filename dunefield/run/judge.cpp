@@ -106,17 +106,15 @@ WindowMean mean_of_swings(const Series& values, double period, double least_memo
   return w;
 }
 
-/// The mean of the rows that count. Where they lie in a calm stretch of a flow that swings more,
-/// the interval is what the swings of all of it make of a window so short.
+/// The mean of the rows that count. Where they lie in a calm stretch, its interval is that of rows
+/// that swing as the developed flow does.
 WindowMean mean_of(const Window& w, Force force, const auto& series_of) {
   const auto of = [&](Rows rows) {
     return mean_of_swings(series_of(rows), w.alike ? w.period : 0, least_memory(force, rows));
   };
   WindowMean mean = of(w.counted);
-  const WindowMean all = of(w.developed);
-  mean.half_interval = std::max(
-      mean.half_interval,
-      all.half_interval * std::sqrt(static_cast<double>(all.count) / std::max(1, mean.count)));
+  if (const double all = of(w.developed).deviation; mean.deviation > 0 && all > mean.deviation)
+    mean.half_interval *= all / mean.deviation;
   return mean;
 }
 

@@ -142,6 +142,18 @@ TEST(Convergence, ACalmStretchIsNoSurerThanTheFlowThatItIsOf) {
   EXPECT_LT(c.cd.half_interval, 0.003) << "nor is it taken for a flow that is not known at all";
 }
 
+TEST(Convergence, ASlowStartIsNotHeldAgainstALongHistory) {
+  std::mt19937 random(4);
+  std::normal_distribution<double> noise(0, 0.0013);
+  double x = 0;
+  const auto h =
+      history(1000, [&](int i) { return (i < 150 ? 0.29 : 0.3) + (x = 0.9 * x + noise(random)); });
+  const Convergence c = judge(h, reference, {0.01, 0.01}, true);
+  EXPECT_EQ(c.status, RunStatus::fluctuating) << c.why;
+  EXPECT_NEAR(c.cd.mean, 0.3, c.cd.half_interval);
+  EXPECT_LT(c.cd.half_interval, 0.0025);
+}
+
 TEST(Convergence, ASwingWhoseLevelWandersIsNoSurerByItsPeriod) {
   std::mt19937 random(11);
   std::normal_distribution<double> step(0, 0.0004);

@@ -59,6 +59,29 @@ TEST(SolidField, SheetsAreAsThickAsACell) {
   }
 }
 
+TEST(SolidField, SheetsThatHalfEncloseAPlaceAreAsThick) {
+  // A hoop of three sheets: a film under its top counts as inside by winding numbers.
+  Surface s;
+  s.part_names = {"hoop"};
+  s.points = {{0, -0.7, 1.6}, {0.3, -0.7, 1.68}, {0.3, 0.7, 1.68}, {0, 0.7, 1.6}};
+  s.triangles = {{0, 1, 2}, {0, 2, 3}};
+  for (const double y : {-0.69, 0.69}) {
+    const int first = static_cast<int>(s.points.size());
+    for (const Vec3& p : {Vec3{0.05, y, 1}, {0.25, y, 1}, {0.25, y, 1.66}, {0.05, y, 1.62}})
+      s.points.push_back(p);
+    s.triangles.push_back({first, first + 1, first + 2});
+    s.triangles.push_back({first, first + 2, first + 3});
+  }
+  s.part_of.assign(s.triangles.size(), 0);
+  const SolidField solid(s, {}, 0);
+  constexpr double leaf = 0.04;
+  for (const double y : {-0.3, 0.1, 0.5})
+    for (const double side : {-1.0, 1.0}) {
+      EXPECT_TRUE(solid.inside({0.15, y, 1.64 + 0.4 * leaf * side}, 1.1 * leaf)) << y << side;
+      EXPECT_FALSE(solid.inside({0.15, y, 1.64 + 0.8 * leaf * side}, 1.1 * leaf)) << y << side;
+    }
+}
+
 TEST(SolidField, PiecesThatCrossInAPlateAreOnePlate) {
   Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.03}}, 0, 1);
   append(s, rounded_box("lining", Box{{0.1, 0.1, 0.02}, {0.9, 0.9, 0.05}}, 0, 1));

@@ -45,12 +45,17 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
   if (!plinth_parts.empty()) bounds_.lo.z = std::min(bounds_.lo.z, -plinth_height);
 }
 
-/// A sheet has air on both sides; the skin of a torn body has not.
+/// A sheet has air on both sides; the skin of a torn body has not. Beside sheets that half enclose
+/// a place, as a hoop of three does, a film of it counts as inside, which no wall ends.
 bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
                           const Vec3& across, double distance) {
-  const Vec3 off = across * distance;
-  return query.is_open(hit.triangle) && !query.inside(hit.point + off) &&
-         !query.inside(hit.point - off);
+  if (!query.is_open(hit.triangle)) return false;
+  const auto air_at = [&](double depth) { return !query.inside(hit.point + across * depth); };
+  if (!air_at(-distance)) return false;
+  if (air_at(distance)) return true;
+  const double through = distance / behind;
+  return air_at(through) &&
+         !query.first_crossing(hit.point + across * (0.1 * distance), hit.point + across * through);
 }
 
 bool SolidField::is_sheet(const Vec3& p, double distance) const {

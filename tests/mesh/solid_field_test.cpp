@@ -59,8 +59,8 @@ TEST(SolidField, SheetsAreAsThickAsACell) {
   }
 }
 
-TEST(SolidField, SheetsThatHalfEncloseAPlaceAreAsThick) {
-  // A hoop of three sheets: a film under its top counts as inside by winding numbers.
+TEST(SolidField, SheetsThatHalfEncloseAPlaceAreSheets) {
+  // A hoop of three sheets on a body: a film under its top counts as inside by winding numbers.
   Surface s;
   s.part_names = {"hoop"};
   s.points = {{0, -0.7, 1.6}, {0.3, -0.7, 1.68}, {0.3, 0.7, 1.68}, {0, 0.7, 1.6}};
@@ -73,13 +73,11 @@ TEST(SolidField, SheetsThatHalfEncloseAPlaceAreAsThick) {
     s.triangles.push_back({first, first + 2, first + 3});
   }
   s.part_of.assign(s.triangles.size(), 0);
+  append(s, rounded_box("body", Box{{-3, -0.9, 0.3}, {1.9, 0.9, 1.05}}, 0, 1));
+  append(s, rounded_box("cabin", Box{{-1.3, -0.8, 1}, {-0.2, 0.8, 1.6}}, 0, 1));
   const SolidField solid(s, {}, 0);
-  constexpr double leaf = 0.04;
-  for (const double y : {-0.3, 0.1, 0.5})
-    for (const double side : {-1.0, 1.0}) {
-      EXPECT_TRUE(solid.inside({0.15, y, 1.64 + 0.4 * leaf * side}, 1.1 * leaf)) << y << side;
-      EXPECT_FALSE(solid.inside({0.15, y, 1.64 + 0.8 * leaf * side}, 1.1 * leaf)) << y << side;
-    }
+  for (const double y : {-0.3, 0.1}) EXPECT_TRUE(solid.is_sheet({0.15, y, 1.64}, 0.002)) << y;
+  EXPECT_FALSE(solid.is_sheet({0.15, 0.1, 1.05}, 0.002)) << "the body's skin is none";
 }
 
 TEST(SolidField, PiecesThatCrossInAPlateAreOnePlate) {

@@ -10,7 +10,7 @@ struct WindowMean {
   double half_interval = 0;  ///< of the 95 % confidence interval of the mean
   int count = 0;
   double memory = 0;     ///< values that count as one, 2 T / dt of the integral time
-  double deviation = 0;  ///< standard deviation of the values
+  double deviation = 0;  ///< standard deviation of the values that the interval is of
 };
 
 /// Student's t, the point that 97.5 % lie below (Abramowitz and Stegun 1964, 26.7.5); within 1 %

@@ -36,7 +36,7 @@ class SolidField {
   /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
   /// True if a surface within `distance` of `p` is a sheet there: with air so far off on both its
-  /// sides.
+  /// sides, or behind a film of what only counts as inside, which no wall ends.
   bool is_sheet(const Vec3& p, double distance) const;
   /// True if any surface lies within `reach`.
   bool surface_near(const Vec3& p, double reach) const;

@@ -14,6 +14,10 @@ constexpr std::size_t last_few = 10, watched = 100;
 constexpr std::size_t from_stream = 100, from_another = 20;
 constexpr double fall = 0.02;     // of the change of the developed flow
 constexpr double nothing = 1e-7;  // a change so small is none, whatever it was before
+// A flow that is at rest before it would be developed: its change all along what is watched, as a
+// share of the largest behind the first iterations.
+constexpr double early_fall = 0.01;
+constexpr std::size_t first_of_stream = 30, first_of_another = 10;
 
 using Rows = std::span<const HistoryRow>;
 
@@ -32,9 +36,9 @@ WindowMean settled_value(Rows rows, double (*value)(const HistoryRow&)) {
   return w;
 }
 
-double change_of_developed_flow(Rows rows, std::size_t developed) {
+double largest_change(Rows rows) {
   double most = 0;
-  for (const HistoryRow& row : rows.subspan(developed)) most = std::max(most, row.change);
+  for (const HistoryRow& row : rows) most = std::max(most, row.change);
   return most;
 }
 
@@ -56,12 +60,15 @@ Rest rest_of(const std::vector<HistoryRow>& h, const ReferenceValues& reference,
   rest.clf = settled_value(last, [](const HistoryRow& r) { return r.c.clf(); });
   rest.clr = settled_value(last, [](const HistoryRow& r) { return r.c.clr(); });
   rest.from = h[h.size() - last_few].iteration;
-  const double before = change_of_developed_flow(h, developed), now = h.back().change;
+  const double before = largest_change(Rows(h).subspan(developed)), now = h.back().change;
   if (!(before > 0)) {
     rest.doubt = "how fast the flow changes was not measured";
     return rest;
   }
-  if (now > std::max(nothing, fall * before)) {
+  const double at_first =
+      largest_change(Rows(h).subspan(warm ? first_of_another : first_of_stream));
+  const bool rested_early = largest_change(last) <= early_fall * at_first;
+  if (!rested_early && now > std::max(nothing, fall * before)) {
     rest.doubt = fmt::format("the flow still changes {:.2f} times as fast as it did", now / before);
     return rest;
   }

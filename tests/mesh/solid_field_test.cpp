@@ -76,8 +76,15 @@ TEST(SolidField, SheetsThatHalfEncloseAPlaceAreSheets) {
   append(s, rounded_box("body", Box{{-3, -0.9, 0.3}, {1.9, 0.9, 1.05}}, 0, 1));
   append(s, rounded_box("cabin", Box{{-1.3, -0.8, 1}, {-0.2, 0.8, 1.6}}, 0, 1));
   const SolidField solid(s, {}, 0);
-  for (const double y : {-0.3, 0.1}) EXPECT_TRUE(solid.is_sheet({0.15, y, 1.64}, 0.002)) << y;
-  EXPECT_FALSE(solid.is_sheet({0.15, 0.1, 1.05}, 0.002)) << "the body's skin is none";
+  constexpr SolidField::Beside beside{0.002, 0.04};
+  for (const double y : {-0.3, 0.1}) EXPECT_TRUE(solid.is_sheet({0.15, y, 1.64}, beside)) << y;
+  EXPECT_FALSE(solid.is_sheet({0.15, 0.1, 1.05}, beside)) << "the body's skin is none";
+  constexpr double leaf = 0.1;
+  for (const double y : {-0.1, 0.1}) {
+    ASSERT_FALSE(solid.inside({0.15, y, 1.64 - 0.4 * leaf}, 0)) << "the film ends above";
+    EXPECT_TRUE(solid.inside({0.15, y, 1.64 - 0.4 * leaf}, 1.1 * leaf)) << y;
+    EXPECT_FALSE(solid.inside({0.15, y, 1.64 - 0.7 * leaf}, 1.1 * leaf)) << y;
+  }
 }
 
 TEST(SolidField, PiecesThatCrossInAPlateAreOnePlate) {

@@ -57,6 +57,17 @@ TEST(Convergence, ACalmHistoryIsNoProofOfRest) {
       << "it drifts by a third of a percent in a hundred iterations";
 }
 
+TEST(Convergence, AFlowAtRestBeforeItWouldBeDevelopedIsSteady) {
+  const auto at_once = [](int i) { return 0.07 + std::exp(-i / 5.0); };
+  const auto with_change = [&](double later) {
+    auto h = history(220, at_once);
+    for (HistoryRow& row : h) row.change = row.iteration < 60 ? 2e-3 : later;
+    return judge(h, reference, {}).status;
+  };
+  EXPECT_EQ(with_change(1e-5), RunStatus::steady);
+  EXPECT_EQ(with_change(1e-4), RunStatus::fluctuating) << "only twenty times less than at first";
+}
+
 TEST(Convergence, AFlowThatStillCalmsDownIsWaitedFor) {
   auto h = history(300, [](int i) { return 0.3 + 1e-3 * std::exp(-i / 60.0); });
   for (HistoryRow& row : h) row.change = 1e-2 * std::exp(-row.iteration / 60.0);

@@ -174,7 +174,8 @@ std::vector<LostPiece> holes_in_plates(const VolumeMesh& m, const Surface& vehic
       [&](std::size_t i) {
         const auto& [p, n, part, area] = samples[i];
         from_a_side[i] = hole_in_plate(p + n * off, n) || hole_in_plate(p - n * off, -n);
-        in_a_sheet[i] = !from_a_side[i] && open(p, n * off) && solid.is_sheet(p, beyond) &&
+        in_a_sheet[i] = !from_a_side[i] && open(p, n * off) &&
+                        solid.is_sheet(p, {beyond, surface_size}) &&
                         walled_in(p, n, mesh, on_sheet, reach);
       },
       256);

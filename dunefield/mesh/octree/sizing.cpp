@@ -120,7 +120,7 @@ void Sizing::in_narrow_places(const Surface& s, const RayScene& rays, const Soli
       samples.size(),
       [&](std::size_t i) {
         const Vec3 n = unit(s.area_vector(at(samples[i].triangle))), &p = samples[i].point;
-        if (options_.thin_cells > 0 && solid.is_sheet(p, just_off * h)) level[i] = levels_;
+        if (options_.thin_cells > 0 && solid.is_sheet(p, {just_off * h, h})) level[i] = levels_;
         for (const Vec3& d : {n, -n}) {
           const auto hit = rays.first_crossing(p + d * off, p + d * widest);
           if (!hit || std::abs(dot(hit->normal, d)) <= facing) continue;

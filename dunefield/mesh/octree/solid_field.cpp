@@ -48,24 +48,25 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
 /// A sheet has air on both sides; the skin of a torn body has not. Beside sheets that half enclose
 /// a place, as a hoop of three does, a film of it counts as inside, which no wall ends.
 bool SolidField::is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
-                          const Vec3& across, double distance) {
+                          const Vec3& across, const Beside& beside) {
   if (!query.is_open(hit.triangle)) return false;
-  const auto air_at = [&](double depth) { return !query.inside(hit.point + across * depth); };
-  if (!air_at(-distance)) return false;
-  if (air_at(distance)) return true;
-  const double through = distance / behind;
-  return air_at(through) &&
-         !query.first_crossing(hit.point + across * (0.1 * distance), hit.point + across * through);
+  const auto air_towards = [&](const Vec3& way) {
+    const auto at_depth = [&](double depth) { return hit.point + way * depth; };
+    if (!query.inside(at_depth(beside.near))) return true;
+    const Vec3 far = at_depth(beside.far);
+    return !query.inside(far) && !query.first_crossing(at_depth(0.1 * beside.near), far);
+  };
+  return air_towards(across) && air_towards(-across);
 }
 
-bool SolidField::is_sheet(const Vec3& p, double distance) const {
+bool SolidField::is_sheet(const Vec3& p, const Beside& beside) const {
   for (const SurfaceQuery* query : {&body_, &standing_}) {
     if (!query->any_open()) continue;
-    const auto hit = query->nearest(p, distance);
+    const auto hit = query->nearest(p, beside.near);
     if (!hit) continue;
     const bool turned = query->shells().turned[at(hit->triangle)];
     // The inner side of a skin first: it tells that there is no sheet.
-    if (is_sheet(*query, *hit, turned ? hit->normal : -hit->normal, distance)) return true;
+    if (is_sheet(*query, *hit, turned ? hit->normal : -hit->normal, beside)) return true;
   }
   return false;
 }
@@ -93,7 +94,7 @@ std::optional<SolidField::FarSide> SolidField::far_side(const SurfaceQuery& quer
 /// a plate
 bool SolidField::thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
                              const Vec3& inward, double least_thickness, Sides sides) {
-  if (is_sheet(query, hit, inward, behind * least_thickness)) return true;
+  if (is_sheet(query, hit, inward, {behind * least_thickness, least_thickness})) return true;
   const auto far = far_side(query, hit.point, inward, least_thickness);
   return far && hit.distance < 0.5 * (least_thickness - far->depth) &&
          (sides == Sides::any || std::abs(dot(far->normal, hit.normal)) > one_wall);

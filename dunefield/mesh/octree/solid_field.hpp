@@ -35,9 +35,14 @@ class SolidField {
   Crossing crossing(const Vec3& air, const Vec3& solid, double least_thickness) const;
   /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
-  /// True if a surface within `distance` of `p` is a sheet there: with air so far off on both its
-  /// sides, or behind a film of what only counts as inside, which no wall ends.
-  bool is_sheet(const Vec3& p, double distance) const;
+  /// How far off a sheet there is air: so near, or, behind a film of what only counts as inside
+  /// and no wall ends, so far.
+  struct Beside {
+    double near, far;
+  };
+  /// True if a surface within `beside.near` of `p` is a sheet there, with air beside both its
+  /// sides.
+  bool is_sheet(const Vec3& p, const Beside& beside) const;
   /// True if any surface lies within `reach`.
   bool surface_near(const Vec3& p, double reach) const;
 
@@ -45,7 +50,7 @@ class SolidField {
   Vec3 lifted(const Vec3& p) const { return {p.x, p.y, std::max(p.z, plinth_height_)}; }
   /// @param across unit; the way through the surface there
   static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, const Vec3& across,
-                       double distance);
+                       const Beside& beside);
   struct FarSide {
     double depth;
     Vec3 normal;  ///< of the wall there

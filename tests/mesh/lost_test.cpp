@@ -113,9 +113,14 @@ TEST(HolesInPlates, AreToldOfSheets) {
   ASSERT_EQ(found.size(), 1u);
   EXPECT_EQ(found[0].part, "sheet");
   EXPECT_NEAR(found[0].area, wide * wide, 0.3 * wide * wide);
-  EXPECT_TRUE(
-      holes(rounded_box("plate", Box{{-0.6, -0.4, 0.762}, {0.5, 0.4, 0.822}}, 0, 1)).empty())
-      << "it only ends sooner";
+  const auto ending_at = [](double x) {
+    return rounded_box("plate", Box{{-0.6, -0.4, 0.762}, {x, 0.4, 0.822}}, 0, 1);
+  };
+  EXPECT_TRUE(holes(ending_at(0.57)).empty()) << "it only ends sooner, by less than a leaf";
+  const auto bitten = holes(ending_at(0.3));
+  ASSERT_EQ(bitten.size(), 1u) << "a bite out of the rim lets air through as a hole does";
+  EXPECT_NEAR(bitten[0].area, (0.3 - o.surface_size) * (0.8 - 2 * o.surface_size), 0.03);
+  EXPECT_GT(bitten[0].place.x, 0.28);
   o.sheet_parts = {"sheet"};
   EXPECT_TRUE(holes(whole).empty());
 }

@@ -1,6 +1,7 @@
 #include <dunefield/mesh/dual/lost.hpp>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
@@ -95,16 +96,23 @@ bool leads_through(const Vec3& middle, const Vec3& to_side, const MeshedWalls& m
          !mesh.rays.first_crossing(middle, middle - out);
 }
 
+/// Directions in a plane, evenly spread.
+std::array<Vec3, 8> ways_around(const Vec3& normal) {
+  const PlaneAxes axes(normal);
+  std::array<Vec3, 8> ways;
+  for (std::size_t k = 0; k < ways.size(); ++k) {
+    const double angle = 2 * std::numbers::pi * static_cast<double>(k) / ways.size();
+    ways[k] = axes.across * std::cos(angle) + axes.up * std::sin(angle);
+  }
+  return ways;
+}
+
 /// Whether walls of the mesh stand all around a point between the sides of a plate, each before the
 /// plate ends. @param goes_on whether there is plate at a point
 template <class GoesOn>
 bool walled_in(const Vec3& middle, const Vec3& across, const MeshedWalls& mesh,
                const GoesOn& goes_on, double reach) {
-  const PlaneAxes axes(across);
-  constexpr int ways = 8;
-  for (int k = 0; k < ways; ++k) {
-    const double angle = 2 * std::numbers::pi * k / ways;
-    const Vec3 way = axes.across * std::cos(angle) + axes.up * std::sin(angle);
+  for (const Vec3& way : ways_around(across)) {
     const auto hit = mesh.rays.first_crossing(middle, middle + way * reach);
     const bool over_the_centre_plane = (middle + way * reach).y < mesh.meshed.lo.y;
     if (!hit && over_the_centre_plane) continue;  // the other way tells
@@ -160,6 +168,11 @@ std::vector<LostPiece> holes_in_plates(const VolumeMesh& m, const Surface& vehic
   };
   const auto in_plate = [&](const Vec3& p) { return solid.inside(p, 0); };
   const auto on_sheet = [&](const Vec3& p) { return solid.surface_near(p, beyond); };
+  const auto off_the_rim = [&](const Vec3& p, const Vec3& normal) {
+    const auto ways = ways_around(normal);
+    return std::all_of(ways.begin(), ways.end(),
+                       [&](const Vec3& way) { return on_sheet(p + way * surface_size); });
+  };
   const auto hole_in_plate = [&](const Vec3& side, const Vec3& inward) {
     const auto other = sides.first_crossing(side, side + inward * thickest);
     if (!other) return false;
@@ -176,7 +189,7 @@ std::vector<LostPiece> holes_in_plates(const VolumeMesh& m, const Surface& vehic
         from_a_side[i] = hole_in_plate(p + n * off, n) || hole_in_plate(p - n * off, -n);
         in_a_sheet[i] = !from_a_side[i] && open(p, n * off) &&
                         solid.is_sheet(p, {beyond, surface_size}) &&
-                        walled_in(p, n, mesh, on_sheet, reach);
+                        (off_the_rim(p, n) || walled_in(p, n, mesh, on_sheet, reach));
       },
       256);
   std::vector<char> in_a_hole(samples.size(), 0);

@@ -137,16 +137,34 @@ void find_up(const Surface& s, int across, int& along, int& up, bool& positive, 
           : fmt::format("no wheels tell which way is up: {} is taken", axis_name(up, positive)));
 }
 
+struct Unit {
+  const char *name, *word;
+  double metres, penalty;
+};
+constexpr Unit units[] = {{"m", "metres", 1, 0},
+                          {"mm", "millimetres", 1e-3, 0},
+                          {"cm", "centimetres", 1e-2, 0.8},
+                          {"in", "inches", 0.0254, 1.2},
+                          {"ft", "feet", 0.3048, 1.6}};
+
+/// Says of the unit why, and of others in which it would be a vehicle from car to road train, too.
+void tell_unit(const Vec3& sides, Stance& stance) {
+  const auto [shortest, longest] = std::minmax({sides.x, sides.y, sides.z});
+  stance.reasons.push_back(
+      fmt::format("the longest side is {:.4g} in the file, the shortest {:.4g}: that fits {}",
+                  longest, shortest, stance.unit));
+  for (const Unit& u : units) {
+    const double length = longest * u.metres, least = shortest * u.metres;
+    if (u.name != stance.unit && length > 3 && length < 30 && least > 1.1 && least < 3)
+      stance.reasons.push_back(
+          fmt::format("in {} it would be {:.1f} m long, which fits as well", u.word, length));
+  }
+}
+
 }  // namespace
 
 std::string likely_unit(const Vec3& sides) {
   const auto [shortest, longest] = std::minmax({sides.x, sides.y, sides.z});
-  struct Unit {
-    const char* name;
-    double metres, penalty;
-  };
-  static constexpr Unit units[] = {
-      {"m", 1, 0}, {"mm", 1e-3, 0}, {"cm", 1e-2, 0.8}, {"in", 0.0254, 1.2}, {"ft", 0.3048, 1.6}};
   constexpr double widest = 4, too_wide = 3;  // m; penalty: neither so wide nor so high
   std::string best = "m";
   double least = 1e300;
@@ -163,9 +181,7 @@ Stance guess_stance(const Surface& s) {
   const Box box = bounds(s);
   const Vec3 size = box.size();
   stance.unit = likely_unit(size);
-  stance.reasons.push_back(fmt::format(
-      "the longest side is {:.4g} in the file, the shortest {:.4g}: that fits {}",
-      std::max({size.x, size.y, size.z}), std::min({size.x, size.y, size.z}), stance.unit));
+  tell_unit(size, stance);
   const std::array<double, 3> asymmetry = asymmetries(s, box);
   const int across = find_across(asymmetry, stance);
   int along = across == 0 ? 1 : 0, up = 3 - across - along;

@@ -178,6 +178,24 @@ TEST(Stance, ALorryInFeetIsNoGiantInMetres) {
   EXPECT_EQ(likely_unit({1.04, 0.39, 0.34}), "m") << "a model";
 }
 
+TEST(Stance, AnotherUnitThatFitsIsTold) {
+  const auto others = [](double length, double width, double height) {
+    const Box box{{0, 0, 0}, {length, width, height}};
+    std::string told;
+    for (const std::string& reason : guess_stance(rounded_box("body", box, 0, 4)).reasons)
+      if (reason.find("which fits as well") != std::string::npos) told += reason;
+    return told;
+  };
+  EXPECT_EQ(others(498, 116, 152), "in inches it would be 12.6 m long, which fits as well")
+      << "a coach";
+  EXPECT_EQ(others(1600, 250, 400), "in centimetres it would be 16.0 m long, which fits as well")
+      << "no model of 1.6 m, then";
+  for (const double unit : {1.0, 1e3, 1e2, 1 / 0.0254})
+    EXPECT_EQ(others(4.6 * unit, 1.8 * unit, 1.4 * unit), "") << unit;
+  for (const double unit : {1.0, 1e3})
+    EXPECT_EQ(others(16 * unit, 2.5 * unit, 4 * unit), "") << unit;
+}
+
 TEST(Stance, OfABodyOfRevolutionIsAlongItsAxisHoweverShort) {
   const Stance stance =
       guess_stance(revolve("cone", {{0, 0}, {0.8, 0.5}}, {0, 0, 2}, {1, 0, 0}, 72));

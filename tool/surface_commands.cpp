@@ -44,8 +44,7 @@ Inspected look_at(const InspectOptions& o, Console& console) {
   console.progress("reading");
   s = read_all({o.files.begin(), o.files.end()});
   console.progress("guessing how it stands");
-  r.stance = guess_stance(s);
-  if (!o.unit.empty()) r.stance.unit = o.unit;
+  r.stance = guess_stance(s, o.unit);
   if (!o.nose.empty()) r.stance.nose = o.nose;
   if (!o.up.empty()) r.stance.up = o.up;
   if (r.stance.nose[1] == r.stance.up[1])

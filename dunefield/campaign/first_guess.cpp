@@ -54,13 +54,14 @@ std::string speeds_text(const std::vector<double>& speeds) {
 
 FirstGuess first_guess(const std::vector<fs::path>& files, const GuessOptions& o) {
   FirstGuess g;
+  g.said = o;
   const std::string where = files.front().string();
   Surface s;
   for (const fs::path& f : files) append(s, read_surface(f, curves_for(o.recipe)));
   check_that_it_is_a_vehicle(s, where);
-  const Stance stance = guess_stance(s);
-  const bool said = std::all_of(files.begin(), files.end(), says_its_unit);
-  g.unit = said ? "m" : o.unit.value_or(stance.unit);
+  if (std::all_of(files.begin(), files.end(), says_its_unit)) g.said.unit = "m";
+  const Stance stance = guess_stance(s, g.said.unit.value_or(""));
+  g.unit = stance.unit;
   Campaign& c = g.campaign;
   c.file = files.front(), c.name = files.front().stem().string(), c.surfaces = files;
   c.placing.unit = length_unit(g.unit, "unit");
@@ -82,7 +83,7 @@ FirstGuess first_guess(const std::vector<fs::path>& files, const GuessOptions& o
   c.tunnel.half = o.half.value_or(sides.largest <= alike * size.y);
   c.placing.centred = c.tunnel.half;
   g.in_words = {fmt::format("size       {:.3f} x {:.3f} x {:.3f} m with unit {}{}", size.x, size.y,
-                            size.z, g.unit, guessed(o.unit.has_value())),
+                            size.z, g.unit, guessed(g.said.unit.has_value())),
                 fmt::format("stance     nose towards {}{}, up {}{} in the file", c.placing.nose,
                             o.nose                 ? ""
                             : stance.nose_is_clear ? " (guessed)"
@@ -104,6 +105,7 @@ std::string campaign_text(const FirstGuess& g, const fs::path& folder) {
     const fs::path from = fs::relative(fs::absolute(f), here, status);
     files += (files.empty() ? "" : ", ") + quoted((from.empty() ? fs::absolute(f) : from).string());
   }
+  const auto mark = [](const std::optional<std::string>& said) { return said ? "" : "guessed: "; };
   const std::string road =
       c.placing.road ? fmt::format("road = \"{:.6g} mm\"     # height of the road in the file\n",
                                    1000 * *c.placing.road)
@@ -115,9 +117,9 @@ name = {}
 
 [vehicle]
 files = [{}]
-unit = "{}"            # guessed: of the numbers in the files (m, mm, cm, in, ft)
-nose = "{}"           # guessed: which way the nose points in the files
-up = "{}"             # guessed: which way the roof points
+unit = "{}"            # {}of the numbers in the files (m, mm, cm, in, ft)
+nose = "{}"           # {}which way the nose points in the files
+up = "{}"             # {}which way the roof points
 {}
 [wheels]
 find = true           # bodies of revolution that stand on the road
@@ -146,8 +148,9 @@ name = "as it is"
 #name = "with a spoiler"
 #add = ["spoiler.stl"]
 )",
-      quoted(c.name), files, g.unit, c.placing.nose, c.placing.up, road,
-      c.tunnel.half ? "true " : "false", c.recipe.name, speeds_text(c.speeds));
+      quoted(c.name), files, g.unit, mark(g.said.unit), c.placing.nose, mark(g.said.nose),
+      c.placing.up, mark(g.said.up), road, c.tunnel.half ? "true " : "false", c.recipe.name,
+      speeds_text(c.speeds));
 }
 
 }  // namespace dunefield

@@ -21,6 +21,7 @@ struct GuessOptions {
 
 struct FirstGuess {
   Campaign campaign;
+  GuessOptions said;
   std::string unit;                   ///< of the files' numbers
   std::vector<std::string> in_words;  ///< what was guessed and why, a line each
 };

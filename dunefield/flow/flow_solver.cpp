@@ -8,6 +8,18 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
+namespace {
+
+/// What Gauss-Seidel leaves of short steps of pseudo-time keeps some wakes swinging. While states
+/// are recombined steps are longer, which most flows would not bear without; from the request on,
+/// so that all changes gathered are of the same iteration.
+double step_stretch(Recombination::Phase phase) {
+  using Phase = Recombination::Phase;
+  constexpr double recombined = 2.5;
+  return phase == Phase::asked_for || phase == Phase::working ? recombined : 1;
+}
+
+}  // namespace
 
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
     : mesh_(mesh),
@@ -115,7 +127,7 @@ IterationReport FlowSolver::iterate() {
   if (turbulence_) turbulence_->update_eddy_viscosity();
   if (energy_) state_.update_gas();
   state_.update_wall_shear();
-  momentum_.solve(o.courant, follow());
+  momentum_.solve(o.courant * step_stretch(recombination_.phase()), follow());
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
   if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_is_due()) turbulence_->solve(o.courant * o.turbulence_courant_ratio);

@@ -176,12 +176,12 @@ std::string likely_unit(const Vec3& sides) {
   return best;
 }
 
-Stance guess_stance(const Surface& s) {
+Stance guess_stance(const Surface& s, const std::string& unit) {
   Stance stance;
   const Box box = bounds(s);
   const Vec3 size = box.size();
-  stance.unit = likely_unit(size);
-  tell_unit(size, stance);
+  stance.unit = unit.empty() ? likely_unit(size) : unit;
+  if (unit.empty()) tell_unit(size, stance);
   const std::array<double, 3> asymmetry = asymmetries(s, box);
   const int across = find_across(asymmetry, stance);
   int along = across == 0 ? 1 : 0, up = 3 - across - along;

@@ -22,7 +22,8 @@ struct Stance {
 std::string likely_unit(const Vec3& sides);
 
 /// Guesses from symmetry (across), length, wheels (up) and outline (nose).
-Stance guess_stance(const Surface& surface);
+/// @param unit where it is known; empty: guessed
+Stance guess_stance(const Surface& surface, const std::string& unit = "");
 
 /// The surface turned so that the nose points to -x and up is +z. @param nose, up like "-x", "+z"
 void turn_upright(Surface& surface, const std::string& nose, const std::string& up);

@@ -26,8 +26,8 @@ std::vector<LostPiece> lost_pieces(const VolumeMesh& mesh, const std::vector<dou
 
 /// Holes that the mesh has in plates and the vehicle has not: air of the mesh between both sides of
 /// a plate at most 1.5 leaves of the surface thick, or on a sheet, that leads out of both, with
-/// walls of the mesh all around before the plate ends. A plate's rim that the mesh does not reach is
-/// none, nor is a sheet's of which less than a leaf is missing. By part, the largest area first.
+/// walls of the mesh all around before the plate ends. A plate's rim that the mesh does not reach
+/// is none, nor is a sheet's of which less than a leaf is missing. By part, the largest area first.
 std::vector<LostPiece> holes_in_plates(const VolumeMesh& mesh, const Surface& vehicle,
                                        const SolidField& solid, double surface_size);
 

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/index.hpp>
+#include <dunefield/base/units.hpp>
 #include <dunefield/geometry/health/symmetry.hpp>
 #include <dunefield/geometry/wheels/wheel.hpp>
 
@@ -139,13 +140,14 @@ void find_up(const Surface& s, int across, int& along, int& up, bool& positive, 
 
 struct Unit {
   const char *name, *word;
-  double metres, penalty;
+  double penalty;
+  double metres() const { return length_unit(name, "unit"); }
 };
-constexpr Unit units[] = {{"m", "metres", 1, 0},
-                          {"mm", "millimetres", 1e-3, 0},
-                          {"cm", "centimetres", 1e-2, 0.8},
-                          {"in", "inches", 0.0254, 1.2},
-                          {"ft", "feet", 0.3048, 1.6}};
+constexpr Unit units[] = {{"m", "metres", 0},
+                          {"mm", "millimetres", 0},
+                          {"cm", "centimetres", 0.8},
+                          {"in", "inches", 1.2},
+                          {"ft", "feet", 1.6}};
 
 /// Says of the unit why, and of others in which it would be a vehicle from car to road train, too.
 void tell_unit(const Vec3& sides, Stance& stance) {
@@ -154,7 +156,7 @@ void tell_unit(const Vec3& sides, Stance& stance) {
       fmt::format("the longest side is {:.4g} in the file, the shortest {:.4g}: that fits {}",
                   longest, shortest, stance.unit));
   for (const Unit& u : units) {
-    const double length = longest * u.metres, least = shortest * u.metres;
+    const double length = longest * u.metres(), least = shortest * u.metres();
     if (u.name != stance.unit && length > 3 && length < 30 && least > 1.1 && least < 3)
       stance.reasons.push_back(
           fmt::format("in {} it would be {:.1f} m long, which fits as well", u.word, length));
@@ -169,8 +171,8 @@ std::string likely_unit(const Vec3& sides) {
   std::string best = "m";
   double least = 1e300;
   for (const Unit& u : units) {
-    const double away = std::abs(std::log(longest * u.metres / 4.5)) + u.penalty +
-                        (shortest * u.metres > widest ? too_wide : 0);
+    const double away = std::abs(std::log(longest * u.metres() / 4.5)) + u.penalty +
+                        (shortest * u.metres() > widest ? too_wide : 0);
     if (away < least) least = away, best = u.name;
   }
   return best;

@@ -21,7 +21,7 @@ struct GuessOptions {
 
 struct FirstGuess {
   Campaign campaign;
-  GuessOptions said;
+  GuessOptions said;                  ///< what the user, or the files, said
   std::string unit;                   ///< of the files' numbers
   std::vector<std::string> in_words;  ///< what was guessed and why, a line each
 };

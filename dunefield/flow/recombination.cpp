@@ -204,19 +204,21 @@ void Recombination::keep_turbulence_near_g() {
   });
 }
 
-/// A hundred and twenty iterations have not halved the change, and it is not at rest; or two
-/// hundred in all have not made it a fifth (where it did come to rest, it took 100 to 250
-/// iterations).
+/// Two hundred iterations in all have not made the change a fifth; or a hundred and twenty have not
+/// halved it, and it is not at rest. Once it is under a tenth it may take twice as long to halve:
+/// where flows did come to rest, it took 100 to 300 iterations, and the last of the way is slowest.
 bool Recombination::hopeless() const {
   constexpr std::size_t patience = 12, few = 3, enough = 20;
-  constexpr double rest = 0.02, fifth = 0.2;
-  if (r_.falls.size() < patience + few) return false;
+  constexpr double rest = 0.02, near_rest = 0.1, fifth = 0.2;
   const auto least = [&](std::size_t before_end) {
     return *std::min_element(r_.falls.end() - static_cast<std::ptrdiff_t>(before_end + few),
                              r_.falls.end() - static_cast<std::ptrdiff_t>(before_end));
   };
-  if (r_.falls.size() >= enough && least(0) > fifth * r_.falls[0]) return true;
-  return least(0) > 0.5 * least(patience) && least(0) > rest * r_.falls[0];
+  if (r_.falls.size() < patience + few) return false;
+  const double now = least(0), first = r_.falls[0];
+  if (r_.falls.size() >= enough && now > fifth * first) return true;
+  const std::size_t long_ago = now < near_rest * first ? 2 * patience : patience;
+  return r_.falls.size() >= long_ago + few && now > 0.5 * least(long_ago) && now > rest * first;
 }
 
 }  // namespace dunefield

@@ -20,6 +20,8 @@ constexpr int most_pairs = 6;
 // of the mean square of the changes of f: pairs that are nearly alike must not be played against
 // each other
 constexpr double ridge = 1e-6;
+constexpr int few = 3;          // changes of which the least counts
+constexpr int longer = 14;      // iterations from x to g; even, since turbulence takes every second
 constexpr double furthest = 3;  // times what the iteration gave, for what must stay positive
 
 /// An array of vectors or numbers as numbers.
@@ -62,28 +64,38 @@ void Recombination::go_back() {
 }
 
 void Recombination::give_up() {
-  counts() = {Phase::given_up, 0, 0, 0, change()};
+  const double now = change();
+  counts() = {.phase = Phase::given_up, .change = now};
   for (auto* v : {&r_.last_f, &r_.changes_f, &r_.changes_g}) *v = {};
   for (auto* v : {&r_.start, &r_.last_g, &r_.gram}) *v = {};
 }
 
 bool Recombination::after(int iteration) {
-  if (iteration % every != 0) return false;
+  ++counts().gone;
   const bool first = r_.before.empty(), was_working = phase() == Phase::working;
+  if (first ? iteration % every != 0 : counts().gone < counts().length) return false;
   if (!first) {
     std::vector<float> f;
     measure(f);
-    if (was_working)
+    if (was_working && !r_.last_f.empty())
       work_on(f);
     else {
       double sums[2] = {product(f, f), volume()};
       s_.comm.sum(sums);
-      counts().change = std::sqrt(sums[0] / sums[1]);
-      if (phase() == Phase::asked_for) begin(f);
+      note_change(sums[0], sums[1]);
+      if (phase() == Phase::asked_for)
+        begin(f);
+      else if (was_working)
+        gather_from(f);
     }
   }
   take_before();
   return was_working;
+}
+
+/// Per ten iterations.
+void Recombination::note_change(double squares, double volume) {
+  counts().change = std::sqrt(squares / volume) * every / counts().length;
 }
 
 /// All products over ranks in one reduction.
@@ -101,7 +113,7 @@ void Recombination::work_on(const std::vector<float>& f) {
   s_.comm.sum(sums);
   for (int i = 0; i < most_pairs; ++i)
     r_.gram[at(i * most_pairs + newest)] = r_.gram[at(newest * most_pairs + i)] = with_newest[i];
-  counts().change = std::sqrt(sums[0] / sums[1]);
+  note_change(sums[0], sums[1]);
   r_.falls.push_back(change());
   if (hopeless()) {
     go_back();
@@ -109,6 +121,7 @@ void Recombination::work_on(const std::vector<float>& f) {
   }
   recombine(factors(with_f));
   keep_turbulence_near_g();
+  if (stalls()) counts().length = longer, r_.last_f.clear(), r_.falls.resize(1);
 }
 
 double Recombination::volume() const {
@@ -116,6 +129,7 @@ double Recombination::volume() const {
 }
 
 void Recombination::take_before() {
+  counts().gone = 0;
   r_.before.resize(4 * at(s_.mesh.own));
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
     const Vec3& u = s_.u[c];
@@ -136,8 +150,16 @@ void Recombination::measure(std::vector<float>& f) const {
 }
 
 void Recombination::begin(const std::vector<float>& f) {
-  counts() = {Phase::working, 0, 0, 0, change()};
-  r_.falls = {change()}, r_.last_f = f, r_.start = r_.last_g = numbers();
+  const double now = change();
+  counts() = {.phase = Phase::working, .change = now};
+  r_.falls = {now};
+  gather_from(f);
+  r_.start = r_.last_g;
+}
+
+void Recombination::gather_from(const std::vector<float>& f) {
+  counts().pairs = counts().next = 0;
+  r_.last_f = f, r_.last_g = numbers();
   r_.changes_f.resize(most_pairs * f.size());
   r_.changes_g.resize(most_pairs * r_.last_g.size());
   r_.gram.assign(most_pairs * most_pairs, 0.0);
@@ -204,21 +226,28 @@ void Recombination::keep_turbulence_near_g() {
   });
 }
 
-/// Two hundred iterations in all have not made the change a fifth; or a hundred and twenty have not
-/// halved it, and it is not at rest. Once it is under a tenth it may take twice as long to halve:
-/// where flows did come to rest, it took 100 to 300 iterations, and the last of the way is slowest.
+/// The least change of three in a row, so many before the last.
+double Recombination::lately(std::size_t ago) const {
+  const auto end = r_.falls.end() - static_cast<std::ptrdiff_t>(ago);
+  return *std::min_element(end - few, end);
+}
+
+/// Six times have not halved a change under a tenth.
+bool Recombination::stalls() const {
+  constexpr std::size_t patience = 6;
+  constexpr double small = 0.1;
+  return counts().length == every && r_.falls.size() >= patience + few &&
+         lately(0) < small * r_.falls[0] && lately(0) > 0.5 * lately(patience);
+}
+
+/// Twelve times have not halved the change, and it is not at rest; or twenty have not made it a
+/// fifth (where it did come to rest, it took ten to thirty in all).
 bool Recombination::hopeless() const {
-  constexpr std::size_t patience = 12, few = 3, enough = 20;
-  constexpr double rest = 0.02, near_rest = 0.1, fifth = 0.2;
-  const auto least = [&](std::size_t before_end) {
-    return *std::min_element(r_.falls.end() - static_cast<std::ptrdiff_t>(before_end + few),
-                             r_.falls.end() - static_cast<std::ptrdiff_t>(before_end));
-  };
+  constexpr std::size_t patience = 12, enough = 20;
+  constexpr double rest = 0.02, fifth = 0.2;
   if (r_.falls.size() < patience + few) return false;
-  const double now = least(0), first = r_.falls[0];
-  if (r_.falls.size() >= enough && now > fifth * first) return true;
-  const std::size_t long_ago = now < near_rest * first ? 2 * patience : patience;
-  return r_.falls.size() >= long_ago + few && now > 0.5 * least(long_ago) && now > rest * first;
+  if (r_.falls.size() >= enough && lately(0) > fifth * r_.falls[0]) return true;
+  return lately(0) > 0.5 * lately(patience) && lately(0) > rest * r_.falls[0];
 }
 
 }  // namespace dunefield

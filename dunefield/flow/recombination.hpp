@@ -13,14 +13,17 @@ struct RecombinationState {
   /// What is no array; in one, so that it is saved as those are.
   struct Counts {
     Phase phase = Phase::off;
-    int pairs = 0;   ///< held
-    int next = 0;    ///< place of the next one
-    int unused = 0;  ///< no bytes that nobody sets go into a file
+    int pairs = 0;    ///< held
+    int next = 0;     ///< place of the next one
+    int length = 10;  ///< iterations from x to g
+    int gone = 0;     ///< of those since x
+    int unused = 0;   ///< no bytes that nobody sets go into a file
     double change = 0;
   };
   std::vector<Counts> counts = {Counts{}};
   std::vector<double> before;  ///< velocity and pressure of x, own cells
-  std::vector<double> falls;   ///< change of each ten iterations since work began
+  /// The change where work began, and of each `length` iterations since then, or since that grew
+  std::vector<double> falls;
   /// Weighted so that their plain product is the sum over cells of V (|u|^2 / U^2 + p^2 / U^4)
   std::vector<float> last_f, changes_f;
   std::vector<double> start;     ///< all that a run goes on from, where work began
@@ -41,13 +44,17 @@ struct RecombinationState {
 /// that make f least, and the state becomes g less the sum. The same factors hold for all fields
 /// and for the fluxes, which so stay conservative.
 ///
+/// A swing that repeats itself after ten iterations is no change to G: a recombination may come to
+/// rest in one, and drag then differs from what the stream loses. Where f is small and falls no
+/// more, G is fourteen iterations from there on, and pairs are gathered anew.
+///
 /// It is for developed flows whose swings are too large for plain means. It is given up, its memory
 /// freed, where f does not fall: then the flow has no steady state within reach, and goes on from
 /// where work began, as if there had been none.
 class Recombination {
  public:
   using Phase = RecombinationState::Phase;
-  static constexpr int every = 10;  ///< iterations from x to g
+  static constexpr int every = 10;  ///< iterations from x to g at first
 
   explicit Recombination(FlowState& state) : s_(state) {}
   /// From the next tenth iteration on, unless it was given up before. Until then changes are
@@ -73,7 +80,9 @@ class Recombination {
   double volume() const;  ///< of own cells
   void take_before();
   void work_on(const std::vector<float>& f);
+  void note_change(double squares, double volume);
   void begin(const std::vector<float>& f);
+  void gather_from(const std::vector<float>& f);
   std::vector<double> numbers() const;
   void go_back();
   void give_up();
@@ -81,6 +90,8 @@ class Recombination {
   std::vector<double> factors(const double* products_with_f) const;
   void recombine(const std::vector<double>& factors);
   void keep_turbulence_near_g();
+  double lately(std::size_t ago) const;
+  bool stalls() const;
   bool hopeless() const;
 
   FlowState& s_;

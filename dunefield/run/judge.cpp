@@ -312,7 +312,7 @@ Convergence judge(const std::vector<HistoryRow>& all, const ReferenceValues& ref
   if (!in_time)
     surplus = mean_of(window, Force::drag, [&](Rows r) { return surplus_of(r, reference); });
   if (!in_time && (h.back().recombined || still_calms_down(rows, out.cd)))
-    out.why = "it comes to rest: " + rest.doubt;
+    out.why = "it comes to rest, more iterations may get it there: " + rest.doubt;
   else
     out.why = doubt(plain, q, surplus, accuracy, warm);
   if (!out.why.empty()) return out;

@@ -69,7 +69,8 @@ Rest rest_of(const std::vector<HistoryRow>& h, const ReferenceValues& reference,
       largest_change(Rows(h).subspan(warm ? first_of_another : first_of_stream));
   const bool rested_early = largest_change(last) <= early_fall * at_first;
   if (!rested_early && now > std::max(nothing, fall * before)) {
-    rest.doubt = fmt::format("the flow still changes {:.2f} times as fast as it did", now / before);
+    rest.doubt = fmt::format("the flow still changes {:.2g} times as fast as it did, {} is rest",
+                             now / before, fall);
     return rest;
   }
   double surplus = 0;

@@ -3,6 +3,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
+#include <random>
 
 #include <dunefield/base/index.hpp>
 #include <tests/support/cases.hpp>
@@ -91,6 +93,33 @@ TEST_F(Cavity, GivenUpTheFlowGoesOnFromWhereItBegan) {
   EXPECT_EQ(after.flux, before.flux);
   EXPECT_TRUE(std::equal(after.u.begin(), after.u.end(), before.u.begin(),
                          [](const Vec3& a, const Vec3& b) { return norm(a - b) == 0; }));
+}
+
+TEST_F(Cavity, ASwingOfTenIterationsIsNoRest) {
+  const FlowMesh share = distribute(&mesh_, &distance_, solo_);
+  FlowState state(share, case_, solo_);
+  std::fill(state.u.begin(), state.u.end(), Vec3{0.3, 0, 0});
+  std::fill(state.p.begin(), state.p.end(), 1.0);
+  std::mt19937 random(1);
+  std::uniform_real_distribution<double> noise(-0.02, 0.02);
+  const double turn = 2 * std::numbers::pi / 10;
+  Recombination recombination(state);
+  recombination.begin();
+  for (int i = 1; i <= 180; ++i) {
+    for (std::size_t c = 0; c < at(mesh_.cells); ++c) {
+      const Vec3 u = state.u[c];
+      state.u[c] = {std::cos(turn) * u.x - std::sin(turn) * u.y,
+                    std::sin(turn) * u.x + std::cos(turn) * u.y, noise(random)};
+      state.p[c] *= 0.97;
+    }
+    recombination.after(i);
+    if (i == 80) {
+      EXPECT_NEAR(std::hypot(state.u[0].x, state.u[0].y), 0.3, 1e-6) << "not seen so far";
+    }
+  }
+  ASSERT_EQ(recombination.phase(), Recombination::Phase::working);
+  EXPECT_LT(std::hypot(state.u[0].x, state.u[0].y), 0.03);
+  EXPECT_LT(std::abs(state.p[0]), 0.03);
 }
 
 TEST_F(Cavity, RanksAgreeOnWhatIsRecombined) {

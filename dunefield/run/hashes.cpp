@@ -36,7 +36,7 @@ namespace {
 constexpr int mesher_version = 13, solver_version = 11, readings_version = 2;
 constexpr int in_time_version = 2;  // of what flows in time have of their own
 // Of what is known only from a history: an earlier result is judged again, and goes on if need be.
-constexpr int judge_version = 3;
+constexpr int judge_version = 4;
 
 std::string fingerprint_of(const Surface& s) {
   Hash hash;

@@ -21,16 +21,19 @@ constexpr std::size_t first_of_stream = 30, first_of_another = 10;
 
 using Rows = std::span<const HistoryRow>;
 
-/// Mean of the last few rows, and twice how far such means have been from it.
+/// Mean of the last few rows, and twice how far such means have been from it, or those rows
+/// themselves: a swing that repeats itself after so many is none to means.
 WindowMean settled_value(Rows rows, double (*value)(const HistoryRow&)) {
-  std::vector<double> means;
+  std::vector<double> values;
+  double mean = 0;
   for (std::size_t from = rows.size() % last_few; from < rows.size(); from += last_few) {
     double sum = 0;
     for (const HistoryRow& row : rows.subspan(from, last_few)) sum += value(row) / last_few;
-    means.push_back(sum);
+    values.push_back(mean = sum);
   }
-  const auto [least, most] = std::minmax_element(means.begin(), means.end());
-  WindowMean w{means.back(), *least, *most};
+  for (const HistoryRow& row : rows.last(last_few)) values.push_back(value(row));
+  const auto [least, most] = std::minmax_element(values.begin(), values.end());
+  WindowMean w{mean, *least, *most};
   w.half_interval = 2 * std::max(*most - w.mean, w.mean - *least);
   w.count = static_cast<int>(last_few);
   return w;

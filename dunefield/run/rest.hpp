@@ -15,8 +15,8 @@ inline constexpr double momentum_agreement = 0.001;
 /// A history that looks calm is no proof. At rest is a flow whose drag is what the stream loses in
 /// momentum, to 0.1 %, whose change in ten iterations has fallen fifty times from that of the
 /// developed flow, or stayed under a hundredth of that of the start-up for a hundred iterations,
-/// and whose coefficients have moved over the last hundred iterations by less than half of the
-/// accuracy asked for.
+/// and whose coefficients have moved over the last hundred iterations, in means of ten, and within
+/// the last ten, by less than half of the accuracy asked for.
 struct Rest {
   std::string doubt;  ///< what speaks against it, in plain words; empty: at rest
   /// Of the last ten iterations, with twice that movement as interval

@@ -4,6 +4,7 @@
 #include <deque>
 #include <fstream>
 #include <span>
+#include <string_view>
 
 #include <fmt/format.h>
 #include <zlib.h>
@@ -15,7 +16,8 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 8\n";
+constexpr char magic[] = "dunefield state 9\n";
+constexpr std::string_view any_version = "dunefield state ";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
   std::uint32_t crc = start;
@@ -61,7 +63,8 @@ class Reader {
     left_ = static_cast<std::uint64_t>(fs::file_size(file, status));
     std::string head(sizeof magic - 1, ' ');
     take(head.data(), head.size());
-    if (head != magic) fail("is no saved state");
+    if (head == magic) return;
+    fail(head.starts_with(any_version) ? "is of another version" : "is no saved state");
   }
   template <class Range>
   void get(Range& v) {

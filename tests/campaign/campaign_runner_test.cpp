@@ -389,6 +389,13 @@ TEST_F(RunFolder, ADamagedStateIsRefused) {
   EXPECT_THROW(read_saved_state(folder_ / "altered.bin"), InputError);
   write_text(folder_ / "other.bin", "something else altogether");
   EXPECT_THROW(read_saved_state(folder_ / "other.bin"), InputError);
+  write_text(folder_ / "earlier.bin", "dunefield state 1\nand more");
+  try {
+    read_saved_state(folder_ / "earlier.bin");
+    FAIL() << "its layout is another";
+  } catch (const InputError& e) {
+    EXPECT_NE(std::string(e.what()).find("of another version"), std::string::npos) << e.what();
+  }
 }
 
 }  // namespace

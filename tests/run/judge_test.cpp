@@ -57,6 +57,16 @@ TEST(Convergence, ACalmHistoryIsNoProofOfRest) {
       << "it drifts by a third of a percent in a hundred iterations";
 }
 
+TEST(Convergence, ASwingOfTenIterationsIsNoRest) {
+  const auto swinging_by = [](double amplitude) {
+    return resting(
+        300, [=](int i) { return 0.3 + amplitude * std::sin(2 * std::numbers::pi * i / 10.0); });
+  };
+  EXPECT_NE(judge(swinging_by(0.0012), reference, {}).status, RunStatus::steady)
+      << "its change in ten iterations falls all the same";
+  EXPECT_EQ(judge(swinging_by(0.0003), reference, {}).status, RunStatus::steady);
+}
+
 TEST(Convergence, AFlowAtRestBeforeItWouldBeDevelopedIsSteady) {
   const auto at_once = [](int i) { return 0.07 + std::exp(-i / 5.0); };
   const auto with_change = [&](double later) {

@@ -27,7 +27,7 @@ struct RecombinationState {
   /// Weighted so that their plain product is the sum over cells of V (|u|^2 / U^2 + p^2 / U^4)
   std::vector<float> last_f, changes_f;
   std::vector<double> start;     ///< all that a run goes on from, where work began
-  std::vector<double> last_g;    ///< the same after the last ten iterations
+  std::vector<double> last_g;    ///< the same after the last `length`
   std::vector<float> changes_g;  ///< as `changes_f`, pair after pair
   std::vector<double> gram;      ///< products of the changes of f
 
@@ -67,7 +67,7 @@ class Recombination {
   /// pressure gradients are then to be made anew.
   bool after(int iteration);
   /// Root mean square, over cells, of what ten iterations change velocity and pressure by, over
-  /// speed and its square: as measured last; 0 before.
+  /// speed and its square: as measured last (over fourteen, ten fourteenths of it); 0 before.
   double change() const { return counts().change; }
   Phase phase() const { return counts().phase; }
   const RecombinationState& gathered() const { return r_; }

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <span>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -84,10 +85,13 @@ Rest rest_of(const std::vector<HistoryRow>& h, const ReferenceValues& reference,
   if (std::abs(surplus) > momentum_agreement * std::abs(rest.cd.mean))
     rest.doubt = fmt::format("drag and the stream's loss of momentum still differ by {:.2f} %",
                              100 * std::abs(surplus / rest.cd.mean));
-  else if (rest.cd.half_interval > accuracy.drag * std::abs(rest.cd.mean) ||
-           rest.clf.half_interval > accuracy.lift || rest.clr.half_interval > accuracy.lift)
-    rest.doubt = fmt::format("CD has moved by {:.4f} in the last {} iterations",
-                             0.5 * rest.cd.half_interval, watched);
+  for (const auto& [name, mean, allowed] :
+       {std::tuple{"CD", &rest.cd, accuracy.drag * std::abs(rest.cd.mean)},
+        {"CLF", &rest.clf, accuracy.lift},
+        {"CLR", &rest.clr, accuracy.lift}})
+    if (rest.doubt.empty() && mean->half_interval > allowed)
+      rest.doubt = fmt::format("{} has moved by {:.4f} in the last {} iterations", name,
+                               0.5 * mean->half_interval, watched);
   return rest;
 }
 

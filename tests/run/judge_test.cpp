@@ -8,6 +8,7 @@
 #include <span>
 
 #include <dunefield/run/judge.hpp>
+#include <dunefield/run/rest.hpp>
 
 namespace dunefield::test {
 namespace {
@@ -65,6 +66,11 @@ TEST(Convergence, ASwingOfTenIterationsIsNoRest) {
   EXPECT_NE(judge(swinging_by(0.0012), reference, {}).status, RunStatus::steady)
       << "its change in ten iterations falls all the same";
   EXPECT_EQ(judge(swinging_by(0.0003), reference, {}).status, RunStatus::steady);
+  auto in_lift = resting(300, [](int) { return 0.3; });
+  for (HistoryRow& row : in_lift)
+    row.c.cpm = 0.02 * std::sin(2 * std::numbers::pi * row.iteration / 10.0);
+  const Rest rest = rest_of(in_lift, reference, {}, false);
+  EXPECT_NE(rest.doubt.find("CLF has moved"), std::string::npos) << rest.doubt;
 }
 
 TEST(Convergence, AFlowAtRestBeforeItWouldBeDevelopedIsSteady) {

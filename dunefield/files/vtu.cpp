@@ -107,8 +107,9 @@ class VtuReader {
     read_points();
     read_cells();
     turn_outward();
+    read_boundaries();
     unite();
-    if (!read_boundaries()) guess_boundaries();
+    if (loose_.boundaries.empty()) guess_boundaries();
     return put_in_order(std::move(loose_), name_);
   }
 
@@ -239,8 +240,8 @@ class VtuReader {
     return p;
   }
 
-  /// Faces of two cells with the same points are one. Polygons come in the order of the first cell
-  /// that has them.
+  /// Faces of two cells with the same points are one, unless they are the two sides of a wall of no
+  /// thickness. Polygons come in the order of the first cell that has them.
   void unite() {
     const int faces = own_.faces();
     std::vector<int> cell(at(faces)), order(at(faces)), least(at(faces));
@@ -268,19 +269,28 @@ class VtuReader {
               fmt::format("cells {}, {} and {} share a face", cell[at(alike[i].second)] + 1,
                           cell[at(alike[i + 1].second)] + 1, cell[at(alike[i + 2].second)] + 1),
               "a face parts two cells");
-        if (j - i > 1)
+        if (j - i > 1 && !two_walls(alike[i].second, alike[i + 1].second))
           twin[at(alike[i].second)] = alike[i + 1].second, first[at(alike[i + 1].second)] = 0;
         i = j;
       }
       from = to;
     }
-    polygon_of_.assign(at(faces), -1);
     for (int f = 0; f < faces; ++f) {
+      if (on_boundary_[at(f)] >= 0)
+        loose_.boundaries[at(on_boundary_[at(f)])].polygons.push_back(loose_.polygons());
       if (!first[at(f)]) continue;
-      polygon_of_[at(f)] = loose_.polygons();
-      if (twin[at(f)] >= 0) polygon_of_[at(twin[at(f)])] = loose_.polygons();
       add_polygon(f, cell[at(f)], twin[at(f)] >= 0 ? cell[at(twin[at(f)])] : -1);
     }
+  }
+
+  /// @param a, b faces of two cells with the same points
+  bool two_walls(int a, int b) const {
+    const int of_a = on_boundary_[at(a)], of_b = on_boundary_[at(b)];
+    if ((of_a < 0) != (of_b < 0))
+      file_.refuse(fmt::format("boundary '{}' has a face with two cells beside it",
+                               loose_.boundaries[at(std::max(of_a, of_b))].name),
+                   "a boundary is the outside of one cell");
+    return of_a >= 0;
   }
 
   void add_polygon(int face, int below, int above) {
@@ -292,24 +302,28 @@ class VtuReader {
   }
 
   /// Our own boundaries, if the file has them.
-  bool read_boundaries() {
+  void read_boundaries() {
+    on_boundary_.assign(at(own_.faces()), -1);
     for (const VtkArray& a : file_.arrays("FieldData")) {
       const std::size_t colon = a.name.find(": ");
       const int kind = colon == std::string::npos ? -1 : kind_of(a.name.substr(0, colon));
       if (kind < 0 || a.components != 2) continue;
-      LooseBoundary boundary{a.name.substr(colon + 2), static_cast<BoundaryKind>(kind), {}};
+      const std::string name = a.name.substr(colon + 2);
       for (std::size_t i = 0; i + 1 < a.integers.size(); i += 2) {
         const std::int64_t c = a.integers[i], k = a.integers[i + 1];
         if (c < 0 || c >= loose_.cells || k < 0 ||
             own_.cell_start[at(c)] + k >= own_.cell_start[at(c) + 1])
           file_.refuse(fmt::format("boundary '{}' names face {} of cell {}, which does not exist",
-                                   boundary.name, k, c),
+                                   name, k, c),
                        "write the mesh anew");
-        boundary.polygons.push_back(polygon_of_[at(own_.cell_start[at(c)] + k)]);
+        int& boundary = on_boundary_[at(own_.cell_start[at(c)] + k)];
+        if (boundary >= 0)
+          file_.refuse(fmt::format("face {} of cell {} is named twice by boundaries", k, c),
+                       "write the mesh anew");
+        boundary = static_cast<int>(loose_.boundaries.size());
       }
-      loose_.boundaries.push_back(std::move(boundary));
+      loose_.boundaries.push_back({name, static_cast<BoundaryKind>(kind), {}});
     }
-    return !loose_.boundaries.empty();
   }
 
   void guess_boundaries() {
@@ -343,7 +357,7 @@ class VtuReader {
   std::string name_;
   LooseMesh loose_;
   OwnFaces own_;
-  std::vector<int> polygon_of_;  ///< per own face
+  std::vector<int> on_boundary_;  ///< per own face: the boundary that names it, or -1
 };
 
 }  // namespace

@@ -41,6 +41,13 @@ void tell_first(const std::vector<Item>& items, const Tell& tell, const char* be
 
 }  // namespace
 
+void report_joined(const JoinedEdges& joined, double distance, Findings& findings) {
+  if (joined.points + joined.splits == 0) return;
+  findings.note(fmt::format(
+      "open edges within {:.2g} mm of each other are joined: {} points, the first at {}",
+      1000 * distance, joined.points + joined.splits, place(joined.place)));
+}
+
 void report_pockets(const DualMesh& dual, Findings& findings) {
   tell_first(
       dual.pockets,

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include <dunefield/base/findings.hpp>
+#include <dunefield/geometry/open_edges.hpp>
 #include <dunefield/mesh/dual/dents.hpp>
 #include <dunefield/mesh/dual/dual.hpp>
 #include <dunefield/mesh/dual/lost.hpp>
@@ -13,6 +14,7 @@
 
 namespace dunefield {
 
+void report_joined(const JoinedEdges& joined, double distance, Findings& findings);
 void report_pockets(const DualMesh& dual, Findings& findings);
 /// Where the vehicle is thinner than the mesh can show, or open.
 void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings);

@@ -9,6 +9,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
+#include <dunefield/geometry/open_edges.hpp>
 #include <dunefield/mesh/dual/chords.hpp>
 #include <dunefield/mesh/dual/dents.hpp>
 #include <dunefield/mesh/dual/lost.hpp>
@@ -36,6 +37,14 @@ const Vec3 next_lattice{0.3819660113, 0.2360679775, 0};
 struct Unsound : MeshError {
   using MeshError::MeshError;
 };
+
+/// Of the smallest leaf: open edges this near to each other are one, which no gap of a vehicle is
+constexpr double same_edge = 0.02;
+
+double joining_distance(const MeshOptions& o) {
+  return same_edge *
+         (o.smallest_size > 0 ? std::min(o.smallest_size, o.surface_size) : o.surface_size);
+}
 
 /// Leaves for which this machine has memory, all stages of meshing counted.
 double most_leaves() {
@@ -175,9 +184,11 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid,
 
 }  // namespace
 
-double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& o) {
-  check(o, vehicle, tunnel);
-  if (o.section) return build_section_mesh(vehicle, tunnel, o).mesh.cells;  // takes no time
+double predict_cells(const Surface& as_given, const Box& tunnel, const MeshOptions& o) {
+  check(o, as_given, tunnel);
+  if (o.section) return build_section_mesh(as_given, tunnel, o).mesh.cells;  // takes no time
+  Surface vehicle = as_given;
+  join_open_edges(vehicle, joining_distance(o));
   const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts),
                          o.plinth_cells * o.surface_size, numbers_of(vehicle, o.sheet_parts));
   const Octree octree = sized_octree(vehicle, tunnel, solid, o, {});
@@ -292,9 +303,12 @@ void check_sound(const MeshQuality& quality) {
       "mesh", "use a smaller size there");
 }
 
-MeshResult mesh_on_lattice(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
+MeshResult mesh_on_lattice(const Surface& as_given, const Box& tunnel, const MeshOptions& options,
                            const Progress& progress) {
   MeshResult result;
+  Surface vehicle = as_given;
+  report_joined(join_open_edges(vehicle, joining_distance(options)), joining_distance(options),
+                result.findings);
   const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts),
                          options.plinth_cells * options.surface_size,
                          numbers_of(vehicle, options.sheet_parts));

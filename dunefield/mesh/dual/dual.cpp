@@ -24,6 +24,7 @@ class DualBuilder {
         parts_(parts),
         half_(half),
         known_(known),
+        thin_wall_(grid.thin_wall),
         sign_(grid.solid) {
     for (const std::uint64_t key : declared) {
       const auto v =
@@ -44,13 +45,18 @@ class DualBuilder {
 
  private:
   const Octree::Leaf& leaf(int i) const { return octree_.leaves()[at(i)]; }
+  bool in_air(int vertex) const { return !sign_[at(vertex)]; }
+  /// Air goes along the edge from end to end.
+  bool is_open(std::size_t e) const {
+    return in_air(edges_[e].from) && in_air(edges_[e].to) && !thin_wall_[e];
+  }
   /// Air is what the inflow reaches over air-air edges; the rest is listed as pockets and made
   /// solid.
   void flood_air() {
     std::vector<int> parent(vertices_.size());
     std::iota(parent.begin(), parent.end(), 0);
-    for (const DualEdge& e : edges_)
-      if (!sign_[at(e.from)] && !sign_[at(e.to)]) unite(parent, e.from, e.to);
+    for (std::size_t e = 0; e < edges_.size(); ++e)
+      if (is_open(e)) unite(parent, edges_[e].from, edges_[e].to);
     std::vector<char> reached(vertices_.size(), 0);
     bool any = false;
     for (std::size_t i = 0; i < vertices_.size(); ++i)
@@ -95,6 +101,10 @@ class DualBuilder {
     for (std::size_t i = 0; i < vertices_.size(); ++i)
       if (sign_[i])
         for (const int l : vertices_[i].leaf) crossed_[at(l)] = 1;
+    for (std::size_t e = 0; e < edges_.size(); ++e)
+      if (thin_wall_[e])
+        for (const int o : ring_octants(edges_[e].axis, true))
+          crossed_[at(vertices_[at(edges_[e].from)].leaf[at(o)])] = 1;
     parent_.resize(8 * vertices_.size());
     std::iota(parent_.begin(), parent_.end(), 0);
     for (std::size_t i = 0; i < vertices_.size(); ++i) {
@@ -106,8 +116,9 @@ class DualBuilder {
             if (v.entity(a) == v.entity(b))
               unite(parent_, node(static_cast<int>(i), a), node(static_cast<int>(i), b));
     }
-    for (const DualEdge& e : edges_) {
-      if (sign_[at(e.from)] || sign_[at(e.to)]) continue;
+    for (std::size_t i = 0; i < edges_.size(); ++i) {
+      if (!is_open(i)) continue;
+      const DualEdge& e = edges_[i];
       for (const int o : ring_octants(e.axis, true))
         if (crossed_[at(vertices_[at(e.from)].leaf[at(o)])])
           unite(parent_, node(e.from, o), node(e.to, o ^ (1 << e.axis)));
@@ -209,9 +220,10 @@ class DualBuilder {
   /// lower cell to a higher; only the three of a cell need to be put in order.
   std::vector<Face> inner_faces() const {
     std::vector<Face> inner;
-    for (const DualEdge& e : edges_) {
-      const int a = cell_[at(e.from)], b = cell_[at(e.to)];
-      if (a >= 0 && b >= 0) inner.push_back({a, b, e.from, ring_octants(e.axis, true)});
+    for (std::size_t i = 0; i < edges_.size(); ++i) {
+      const DualEdge& e = edges_[i];
+      if (is_open(i))
+        inner.push_back({cell_[at(e.from)], cell_[at(e.to)], e.from, ring_octants(e.axis, true)});
     }
     for (std::size_t first = 0, last; first < inner.size(); first = last) {
       for (last = first; last < inner.size() && inner[last].below == inner[first].below;) ++last;
@@ -222,22 +234,39 @@ class DualBuilder {
     return inner;
   }
 
+  /// An edge that the surface cuts, seen from an end in the air; one with a thin wall has two.
+  struct CutSide {
+    const DualEdge* edge;
+    bool upper;  ///< seen from its upper end
+    int air() const { return upper ? edge->to : edge->from; }
+    int end() const { return upper ? edge->from : edge->to; }
+  };
+
+  std::vector<CutSide> cut_sides() const {
+    std::vector<CutSide> sides;
+    for (std::size_t i = 0; i < edges_.size(); ++i) {
+      const DualEdge& e = edges_[i];
+      if (is_open(i)) continue;
+      for (const bool upper : {false, true})
+        if (in_air(upper ? e.to : e.from)) sides.push_back({&e, upper});
+    }
+    return sides;
+  }
+
   /// Where the surface crosses these edges.
-  void find_crossings(const std::vector<const DualEdge*>& cut) {
+  void find_crossings(const std::vector<CutSide>& cut) {
     cut_crossing_.resize(cut.size());
     std::vector<CutEdge> now(cut.size());
     parallel_for(
         cut.size(),
         [&](std::size_t i) {
-          const bool from_air = cell_[at(cut[i]->from)] >= 0;
-          const DualVertex& air = vertices_[at(from_air ? cut[i]->from : cut[i]->to)];
-          const DualVertex& wall = vertices_[at(from_air ? cut[i]->to : cut[i]->from)];
+          const DualVertex &air = vertices_[at(cut[i].air())], &end = vertices_[at(cut[i].end())];
           CutEdge& edge = now[i];
-          edge = {air.key, wall.key, std::min(air.longest, wall.longest), {}};
+          edge = {air.key, end.key, std::min(air.longest, end.longest), {}};
           const auto known = std::lower_bound(known_.begin(), known_.end(), edge);
           edge.crossing = known != known_.end() && !(edge < *known)
                               ? known->crossing
-                              : crossing_of(air, wall, edge.longest);
+                              : crossing_of(air, end, edge.longest);
           cut_crossing_[i] = edge.crossing;
         },
         64);
@@ -245,18 +274,15 @@ class DualBuilder {
     known_ = std::move(now);
   }
 
-  /// A face for each edge that the surface cuts; where it does is kept in `cut_crossing_`.
+  /// A face for each side of an edge that the surface cuts; where it does is kept in
+  /// `cut_crossing_`.
   std::vector<Face> wall_faces() {
-    std::vector<const DualEdge*> cut;
-    for (const DualEdge& e : edges_)
-      if ((cell_[at(e.from)] >= 0) != (cell_[at(e.to)] >= 0)) cut.push_back(&e);
+    const std::vector<CutSide> cut = cut_sides();
     find_crossings(cut);
     std::vector<Face> outer;
     for (std::size_t i = 0; i < cut.size(); ++i) {
-      const DualEdge& e = *cut[i];
-      const bool from_air = cell_[at(e.from)] >= 0;
-      const int v = from_air ? e.from : e.to;
-      const std::array<int, 4> ring = ring_octants(e.axis, from_air);
+      const int v = cut[i].air();
+      const std::array<int, 4> ring = ring_octants(cut[i].edge->axis, !cut[i].upper);
       outer.push_back({cell_[at(v)], 6 + cut_crossing_[i].part, v, ring});
       for (const int o : ring)
         cut_of_point_.push_back({point_of_node_[at(node(v, o))], static_cast<int>(i)});
@@ -264,10 +290,10 @@ class DualBuilder {
     return outer;
   }
 
-  SolidField::Crossing crossing_of(const DualVertex& air, const DualVertex& wall,
+  SolidField::Crossing crossing_of(const DualVertex& air, const DualVertex& end,
                                    int longest) const {
-    SolidField::Crossing c = solid_.crossing(
-        sample_point(octree_, air), sample_point(octree_, wall), least_thickness(octree_, longest));
+    SolidField::Crossing c = solid_.crossing(sample_point(octree_, air), sample_point(octree_, end),
+                                             least_thickness(octree_, longest));
     c.point -= sample_point(octree_, air) - octree_.position(air.place);
     return c;
   }
@@ -327,7 +353,8 @@ class DualBuilder {
   const std::vector<std::string>& parts_;
   bool half_;
   std::vector<CutEdge>& known_;
-  std::vector<char> sign_;  ///< per vertex; 1: solid
+  const std::vector<char>& thin_wall_;  ///< per edge
+  std::vector<char> sign_;              ///< per vertex; 1: solid
   std::vector<char> crossed_;
   std::vector<int> cell_;  ///< per vertex; -1: solid
   std::vector<int> parent_, point_of_node_;

@@ -35,14 +35,14 @@ struct DualMesh {
   std::vector<AirPocket> pockets;  ///< air not reached from the inflow, taken as solid
 };
 
-/// Where the surface cuts an edge from the air to the solid.
+/// Where the surface cuts an edge, seen from an end in the air; one with a thin wall is cut twice.
 struct CutEdge {
-  std::uint64_t air, solid;  ///< keys of its vertices
-  int longest;               ///< edge at them, which tells how thick a plate is taken
+  std::uint64_t air, end;  ///< keys of its vertices
+  int longest;             ///< edge at them, which tells how thick a rod is taken
   SolidField::Crossing crossing;
 
   bool operator<(const CutEdge& b) const {
-    return std::tie(air, solid, longest) < std::tie(b.air, b.solid, b.longest);
+    return std::tie(air, end, longest) < std::tie(b.air, b.end, b.longest);
   }
 };
 

@@ -103,7 +103,7 @@ void find_edges(const Octree& octree, std::vector<DualVertex>& vertices,
 }
 
 /// Each vertex is asked by itself. Its neighbours cannot tell: through a hole in the surface inside
-/// and outside meet, and a plate or a speck thinner than a leaf reaches, as thick as it is taken,
+/// and outside meet, and a rod or a speck thinner than a leaf reaches, as thick as it is taken,
 /// beyond the leaves that it crosses.
 void find_signs(const Octree& octree, const SolidField& solid, const DualGrid& before,
                 DualGrid& grid) {
@@ -127,6 +127,23 @@ void find_signs(const Octree& octree, const SolidField& solid, const DualGrid& b
       64);
 }
 
+/// No wall may slip between the ends of an edge: one thinner than that parts the air there.
+void find_thin_walls(const Octree& octree, const SolidField& solid, DualGrid& grid) {
+  const Box box = solid.bounds();
+  grid.thin_wall.assign(grid.edges.size(), 0);
+  parallel_for(
+      grid.edges.size(),
+      [&](std::size_t i) {
+        const DualEdge& e = grid.edges[i];
+        if (grid.solid[at(e.from)] || grid.solid[at(e.to)]) return;
+        const Vec3 a = sample_point(octree, grid.vertices[at(e.from)]),
+                   b = sample_point(octree, grid.vertices[at(e.to)]);
+        if (box.contains(0.5 * (a + b), norm(b - a)))
+          grid.thin_wall[i] = solid.thin_wall_between(a, b);
+      },
+      256);
+}
+
 }  // namespace
 
 int DualVertex::clamped_axes(int octant) const {
@@ -136,10 +153,7 @@ int DualVertex::clamped_axes(int octant) const {
   return mask;
 }
 
-double least_thickness(const Octree& octree, int longest) {
-  constexpr double edges = 1.1;  // one end must lie inside, however the plate lies
-  return edges * longest * octree.unit();
-}
+double least_thickness(const Octree& octree, int longest) { return longest * octree.unit(); }
 
 Vec3 sample_point(const Octree& octree, const DualVertex& vertex) {
   const double u = octree.unit();
@@ -159,6 +173,7 @@ DualGrid make_dual_grid(const Octree& octree, const SolidField& solid, const Dua
   find_vertices(octree, grid.vertices);
   find_edges(octree, grid.vertices, grid.edges);
   find_signs(octree, solid, before, grid);
+  find_thin_walls(octree, solid, grid);
   return grid;
 }
 

@@ -42,11 +42,11 @@ struct DualGrid {
   std::vector<DualVertex> vertices;  ///< hanging ones included, keys ascending
   std::vector<DualEdge> edges;       ///< by `from`
   std::vector<char> solid;           ///< per vertex: what the field says there
+  /// Per edge: both its ends are in the air, and a wall thinner than the edge stands between them
+  std::vector<char> thin_wall;
 };
 
-/// Plates thinner than this, m, are taken as this thick, so that none slips between the ends of an
-/// edge at the vertex. Where leaves change size, those of the larger ones count: a plate that the
-/// smaller ones resolve would have a hole there.
+/// Rods thinner than this, m, are taken as this thick, so that none slips between the vertices.
 double least_thickness(const Octree& octree, int longest);
 
 /// Where the field is asked for a vertex. Where a lattice plane coincides with a flat side of the

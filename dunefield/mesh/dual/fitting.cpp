@@ -120,10 +120,12 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
   // a small chamfer, but not on them. And a leaf whose edges the surface crosses beside a sharp
   // edge within knows nothing of it.
   if (!info.clamped)
-    if (const auto on_edge = sharp.nearest(p, (cut.rim ? snap_rim : snap_within) * edge); on_edge) {
+    if (const auto on_edge = cut.rim ? sharp.nearest_rim(p, snap_rim * edge)
+                                     : sharp.nearest(p, snap_within * edge)) {
       const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge),
                  near = norm(*on_edge - p) < snap * edge;
-      if (within || (near && !cut.smooth && room.contains(*on_edge))) return {*on_edge, true};
+      if (within || ((cut.rim || (near && !cut.smooth)) && room.contains(*on_edge)))
+        return {*on_edge, true};
     }
   // The solid of a thickened plate goes as far as a leaf beyond the plate itself.
   return {cut.assumed ? p : clamp_to(room, p)};

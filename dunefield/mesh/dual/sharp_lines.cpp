@@ -1,13 +1,16 @@
 #include <dunefield/mesh/dual/sharp_lines.hpp>
 
+#include <numbers>
+
 #include <dunefield/base/index.hpp>
+#include <dunefield/geometry/edges.hpp>
 #include <dunefield/geometry/folds.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
 
-Surface exposed_lines(const Surface& vehicle, const SolidField& solid) {
+Surface exposed_sharp_edges(const Surface& vehicle, const SolidField& solid) {
   const std::vector<Fold> folds = folds_of(vehicle, sharp_angle, folded_angle);
   const double off = 1e-5 * norm(bounds(vehicle).size());
   std::vector<char> exposed(folds.size());
@@ -27,6 +30,44 @@ Surface exposed_lines(const Surface& vehicle, const SolidField& solid) {
   return lines;
 }
 
+/// Edges of one facet, and of two back to back, with air somewhere around them.
+Surface exposed_rims(const Surface& vehicle, const SolidField& solid) {
+  struct Rim {
+    int low, high, triangle;
+  };
+  std::vector<Rim> rims;
+  EdgeTable(vehicle).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
+    if (uses.size() == 1) rims.push_back({low, high, uses[0].triangle()});
+  });
+  for (const Fold& f : folds_of(vehicle, folded_angle, std::numbers::pi + 1e-9))
+    rims.push_back({f.low, f.high, -1});
+  const double off = 1e-5 * norm(bounds(vehicle).size());
+  std::vector<char> exposed(rims.size());
+  parallel_for(
+      rims.size(),
+      [&](std::size_t i) {
+        const Vec3 &a = vehicle.points[at(rims[i].low)], &b = vehicle.points[at(rims[i].high)],
+                   middle = 0.5 * (a + b);
+        Vec3 across{0, 0, 1};
+        if (rims[i].triangle >= 0) across = unit(vehicle.area_vector(at(rims[i].triangle)));
+        const Vec3 aside = unit(cross(across, b - a));
+        for (const Vec3& way : {across, -across, aside, -aside})
+          exposed[i] = exposed[i] || !solid.inside(middle + way * off, 0);
+      },
+      64);
+  Surface lines;
+  for (std::size_t i = 0; i < rims.size(); ++i)
+    if (exposed[i])
+      add_line(lines, vehicle.points[at(rims[i].low)], vehicle.points[at(rims[i].high)]);
+  return lines;
+}
+
+std::optional<Vec3> nearest_on(const NearestTree& tree, const Vec3& p, double reach) {
+  const NearestTree::Found found = tree.nearest(p, reach);
+  if (found.triangle < 0) return {};
+  return found.point;
+}
+
 }  // namespace
 
 void add_line(Surface& lines, const Vec3& a, const Vec3& b) {
@@ -36,12 +77,16 @@ void add_line(Surface& lines, const Vec3& a, const Vec3& b) {
 }
 
 SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid)
-    : tree_(exposed_lines(vehicle, solid)) {}
+    : sharp_(exposed_sharp_edges(vehicle, solid)), rims_(exposed_rims(vehicle, solid)) {}
 
 std::optional<Vec3> SharpLines::nearest(const Vec3& p, double reach) const {
-  const NearestTree::Found found = tree_.nearest(p, reach);
-  if (found.triangle < 0) return {};
-  return found.point;
+  return nearest_on(sharp_, p, reach);
+}
+
+std::optional<Vec3> SharpLines::nearest_rim(const Vec3& p, double reach) const {
+  const auto sharp = nearest_on(sharp_, p, reach);
+  const auto rim = nearest_on(rims_, p, sharp ? norm(*sharp - p) : reach);
+  return rim ? rim : sharp;
 }
 
 }  // namespace dunefield

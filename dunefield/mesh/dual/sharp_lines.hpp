@@ -23,9 +23,11 @@ class SharpLines {
   SharpLines(const Surface& vehicle, const SolidField& solid);
   /// The point of a sharp edge nearest to `p`, no farther than `reach`.
   std::optional<Vec3> nearest(const Vec3& p, double reach) const;
+  /// The same with the rims of sheets, and edges so sharp that their facets lie back to back.
+  std::optional<Vec3> nearest_rim(const Vec3& p, double reach) const;
 
  private:
-  NearestTree tree_;
+  NearestTree sharp_, rims_;
 };
 
 }  // namespace dunefield

@@ -1,12 +1,17 @@
 #include <dunefield/mesh/octree/solid_field.hpp>
 
+#include <algorithm>
+#include <array>
+
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
 namespace {
 
-constexpr double behind = 0.05;   // of a thickness: past rounding, short of the next wall
-constexpr double one_wall = 0.8;  // cosine of the angle between normals
+constexpr double behind = 0.05;      // of a thickness: past rounding, short of the next wall
+constexpr double on_sheet = 0.15;    // of a cell: how far off a curved sheet its plane is
+constexpr double facing_away = 0.3;  // cosine to the side that is looked for
+constexpr double opposite = -0.5;    // cosine between the outer normals of a plate's two sides
 
 std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
   std::vector<bool> keep(s.part_names.size(), !value);
@@ -27,6 +32,13 @@ std::vector<char> sheet_flags(const std::vector<int>& parts, const std::vector<i
   for (const int p : parts)
     out.push_back(std::find(sheets.begin(), sheets.end(), p) != sheets.end());
   return out;
+}
+
+/// Four directions across another one, which with their opposites are evenly spread.
+std::array<Vec3, 4> half_turn_about(const Vec3& axis) {
+  const Vec3 aside = std::abs(axis.x) < 0.6 ? Vec3{1, 0, 0} : Vec3{0, 1, 0};
+  const Vec3 u = unit(cross(axis, aside)), v = cross(axis, u);
+  return {u, v, unit(u + v), unit(u - v)};
 }
 
 }  // namespace
@@ -71,64 +83,81 @@ bool SolidField::is_sheet(const Vec3& p, const Beside& beside) const {
   return false;
 }
 
-/// Where there is air again behind a point of the body's surface, past walls of pieces that cross
+/// How far behind a point of the body's surface there is air again, past walls of pieces that cross
 /// it there. Nothing where that is further than `most`, as behind a fold or a sliver in the skin of
 /// a thick body.
-std::optional<SolidField::FarSide> SolidField::far_side(const SurfaceQuery& query,
-                                                        const Vec3& start, const Vec3& inward,
-                                                        double most) {
+std::optional<double> SolidField::far_side(const SurfaceQuery& query, const Vec3& start,
+                                           const Vec3& inward, double most) {
   const double skip = 1e-5 * most;
   for (double past = skip; past < most;) {
     const auto wall = query.first_crossing(start + inward * past, start + inward * most);
     if (!wall) break;
     const double depth = past + wall->distance;
-    if (!query.inside(start + inward * (depth + behind * most)))
-      return FarSide{depth, wall->normal};
+    if (!query.inside(start + inward * (depth + behind * most))) return depth;
     past = depth + skip;
   }
   return std::nullopt;
 }
 
-/// Whether a sheet, or a plate with air behind it, is hit that lies so near that half of
-/// `least_thickness` from its middle reaches the place before it. @param sides which far sides make
-/// a plate
-bool SolidField::thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
-                             const Vec3& inward, double least_thickness, Sides sides) {
-  if (is_sheet(query, hit, inward, {behind * least_thickness, least_thickness})) return true;
-  const auto far = far_side(query, hit.point, inward, least_thickness);
-  return far && hit.distance < 0.5 * (least_thickness - far->depth) &&
-         (sides == Sides::any || std::abs(dot(far->normal, hit.normal)) > one_wall);
+/// Whether a sheet or a plate ends within `most` in some direction along itself: a rod or a strip.
+bool SolidField::is_narrow(const SurfaceQuery& query, const Vec3& middle, const Vec3& across,
+                           bool sheet, double most) {
+  const auto reach = [&](const Vec3& way) -> double {
+    if (!sheet) return far_side(query, middle, way, most).value_or(most);
+    constexpr int steps = 6;
+    for (int i = 1; i <= steps; ++i)
+      if (!query.within(middle + way * (most * i / steps), on_sheet * most))
+        return most * (i - 0.5) / steps;
+    return most;
+  };
+  for (const Vec3& way : half_turn_about(across))
+    if (reach(way) + reach(-way) < most) return true;
+  return false;
 }
 
-bool SolidField::in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness) {
-  if (!(least_thickness > 0)) return false;
-  const double reach = 0.5 * least_thickness;
-  const auto hit = query.nearest(p, reach);
+/// Whether a rod or a strip passes so near that a cell's cube about the place holds some of it: the
+/// cubes along it then touch side by side, however it runs.
+bool SolidField::in_thin_rod(const SurfaceQuery& query, const Vec3& p, double cell) {
+  if (!(cell > 0)) return false;
+  const auto hit = query.nearest(p, std::sqrt(3.0) / 2 * cell);
   if (!hit) return false;
   // The way from the point on through the body tells the direction better than the triangle's
   // normal, which is anything on a sliver, and runs along the next face at an edge.
   const Vec3 way = hit->point - p;
-  const bool apart = hit->distance > 1e-3 * least_thickness;
+  if (std::max({std::abs(way.x), std::abs(way.y), std::abs(way.z)}) > 0.5 * cell) return false;
+  const bool apart = hit->distance > 1e-3 * cell;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
-  if (thin_behind(query, *hit, inward, least_thickness, Sides::any)) return true;
-  // In a corner, or in a slit, an edge of the lattice may cross another wall than the nearest, or
-  // that one where there is air behind it. A ridge of the nearest is no plate.
-  const auto other_wall = [&](const SurfaceQuery::Hit& wall, const Vec3& along) {
-    return std::abs(dot(wall.normal, hit->normal)) < one_wall || dot(along, inward) < 0;
-  };
-  for (const Vec3& axis : {Vec3{1, 0, 0}, Vec3{0, 1, 0}, Vec3{0, 0, 1}})
-    for (const Vec3& along : {axis, -axis})
-      if (const auto wall = query.first_crossing(p, p + along * reach);
-          wall && thin_behind(query, *wall, along, least_thickness,
-                              other_wall(*wall, along) ? Sides::any : Sides::parallel))
-        return true;
-  return false;
+  if (const auto depth = far_side(query, hit->point, inward, cell))
+    return is_narrow(query, hit->point + inward * (0.5 * *depth), inward, false, cell);
+  return is_sheet(query, *hit, hit->normal, {behind * cell, cell}) &&
+         is_narrow(query, hit->point, hit->normal, true, cell);
 }
 
-bool SolidField::inside(const Vec3& p, double least_thickness) const {
-  return body_.inside(p) || standing_.inside(lifted(p)) ||
-         in_thin_plate(body_, p, least_thickness) ||
-         in_thin_plate(standing_, lifted(p), least_thickness);
+bool SolidField::inside(const Vec3& p, double cell) const {
+  return body_.inside(p) || standing_.inside(lifted(p)) || in_thin_rod(body_, p, cell) ||
+         in_thin_rod(standing_, lifted(p), cell);
+}
+
+bool SolidField::thin_wall_between(const SurfaceQuery& query, const Vec3& a, const Vec3& b) {
+  const auto first = query.first_crossing(a, b);
+  if (!first) return false;
+  const auto last = query.first_crossing(b, a);
+  if (!last) return true;
+  const auto facing = [](const Vec3& normal, const Vec3& to) {
+    return dot(normal, to) < 0 ? -normal : normal;
+  };
+  if (dot(facing(first->normal, a - b), facing(last->normal, b - a)) < opposite) return true;
+  // Through a ridge the way goes in and out; through a torn corner it may only go in.
+  const Vec3 way = unit(b - a);
+  const double skip = 1e-5 * norm(b - a);
+  int walls = 0;
+  for (auto wall = first; wall && walls < 8; ++walls)
+    wall = query.first_crossing(wall->point + way * skip, b);
+  return walls % 2 == 1;
+}
+
+bool SolidField::thin_wall_between(const Vec3& a, const Vec3& b) const {
+  return thin_wall_between(body_, a, b) || thin_wall_between(standing_, lifted(a), lifted(b));
 }
 
 SolidField::Crossing SolidField::crossing_of(const SurfaceQuery::Hit& hit,
@@ -137,16 +166,14 @@ SolidField::Crossing SolidField::crossing_of(const SurfaceQuery::Hit& hit,
   return {hit.point, hit.normal, parts[at(query.surface().part_of[at(hit.triangle)])]};
 }
 
-SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid,
-                                          double least_thickness) const {
-  const Vec3 way = solid - air;
+SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& end, double cell) const {
+  const Vec3 way = end - air;
   std::optional<Crossing> best;
-  if (const auto hit = body_.first_crossing(air, solid))
-    best = crossing_of(*hit, body_parts_, body_);
-  const Vec3 a = lifted(air), b = lifted(solid);
+  if (const auto hit = body_.first_crossing(air, end)) best = crossing_of(*hit, body_parts_, body_);
+  const Vec3 a = lifted(air), b = lifted(end);
   if (const auto hit = standing_.first_crossing(a, b)) {
     Crossing c = crossing_of(*hit, standing_parts_, standing_);
-    const bool in_plinth = air.z < plinth_height_ && solid.z < plinth_height_;
+    const bool in_plinth = air.z < plinth_height_ && end.z < plinth_height_;
     if (in_plinth) {
       c.point.z = air.z;
       c.normal = unit({c.normal.x, c.normal.y, 0});
@@ -154,33 +181,57 @@ SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& solid,
     if (!best || norm(c.point - air) < norm(best->point - air)) best = c;
   }
   if (!best) {
-    // A hole is bridged, or a plate thickened: bisect the field itself.
+    // A hole is bridged, or a rod thickened: bisect the field itself.
     constexpr int halvings = 12;  // to 1 / 4096 of the way; each asks for several winding numbers
     double lo = 0, hi = 1;
     for (int i = 0; i < halvings; ++i) {
       const double middle = 0.5 * (lo + hi);
-      (inside(air + way * middle, least_thickness) ? hi : lo) = middle;
+      (inside(air + way * middle, cell) ? hi : lo) = middle;
     }
     constexpr double at_the_surface = 0.05;  // of the way: sign and ray differ by rounding there
     best = Crossing{air + way * hi, unit(-way), 0, true};
     if (const auto near = project(best->point, 2 * norm(way), -way)) {
       best->part = near->part, best->normal = near->normal;
-      best->assumed = norm(near->point - best->point) > at_the_surface * norm(way) &&
-                      inside(solid, least_thickness);
+      best->assumed =
+          norm(near->point - best->point) > at_the_surface * norm(way) && inside(end, cell);
     }
   }
   if (dot(best->normal, way) > 0) best->normal = -best->normal;
   return *best;
 }
 
+/// The nearest surface point; in a plate so thin that its other side is nearer than the one that
+/// faces `outward`, the latter.
+std::optional<SurfaceQuery::Hit> SolidField::nearest_facing(const SurfaceQuery& query,
+                                                            const Vec3& p, double reach,
+                                                            const Vec3& outward) {
+  const auto hit = query.nearest(p, reach);
+  const auto faces_away = [&](const SurfaceQuery::Hit& h) {
+    const bool turned = query.shells().turned[at(h.triangle)];
+    return !query.shells().sheet[at(h.triangle)] &&
+           dot(turned ? -h.normal : h.normal, outward) < -facing_away;
+  };
+  if (!hit || !faces_away(*hit)) return hit;
+  const double skip = 1e-5 * reach;
+  double past = 0;
+  for (int walls = 0; walls < 4 && past < reach; ++walls) {
+    auto wall = query.first_crossing(p + outward * past, p + outward * reach);
+    if (!wall) break;
+    wall->distance += past;
+    if (!faces_away(*wall)) return wall;
+    past = wall->distance + skip;
+  }
+  return hit;
+}
+
 std::optional<SolidField::Crossing> SolidField::project(const Vec3& p, double reach,
                                                         const Vec3& outward) const {
   std::optional<Crossing> best;
   double distance = reach;
-  if (const auto hit = body_.nearest(p, reach))
+  if (const auto hit = nearest_facing(body_, p, reach, outward))
     best = crossing_of(*hit, body_parts_, body_), distance = hit->distance;
   const Vec3 up = lifted(p);
-  if (const auto hit = standing_.nearest(up, distance)) {
+  if (const auto hit = nearest_facing(standing_, up, distance, outward)) {
     best = crossing_of(*hit, standing_parts_, standing_);
     if (p.z < plinth_height_) {
       // On the plinth only the plan position moves: onto the outline at the plinth's height.

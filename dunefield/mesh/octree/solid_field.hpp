@@ -25,15 +25,20 @@ class SolidField {
     Vec3 point;
     Vec3 normal;  ///< unit, towards the air
     int part = 0;
-    bool assumed = false;  ///< no surface lies there: a plate is thickened or a hole bridged
+    bool assumed = false;  ///< no surface lies there: a rod is thickened or a hole bridged
   };
-  /// Inside the vehicle, or within half of `least_thickness` of the middle of a sheet or of a plate
-  /// thinner than that: such plates would slip between the points that are asked for.
-  bool inside(const Vec3& p, double least_thickness) const;
-  /// Where the way from air to solid (as told by `inside` with the same thickness) enters the
-  /// solid.
-  Crossing crossing(const Vec3& air, const Vec3& solid, double least_thickness) const;
-  /// The surface point nearest to `p` within `reach`, its normal turned along `outward`.
+  /// Inside the vehicle, or in a rod that is taken as thick as `cell`: one thinner than that in two
+  /// directions would slip between the points that are asked for. With no cell size rods do not
+  /// count.
+  bool inside(const Vec3& p, double cell) const;
+  /// True if a wall stands between two places in the air: a sheet, or a plate thinner than the way.
+  /// A ridge that pokes into the way parts nothing.
+  bool thin_wall_between(const Vec3& a, const Vec3& b) const;
+  /// Where the way from `air` first meets the vehicle: on the way to a place inside (as `inside`
+  /// says with the same cell size) or through a thin wall.
+  Crossing crossing(const Vec3& air, const Vec3& end, double cell) const;
+  /// The surface point nearest to `p` within `reach`, its normal turned along `outward` (unit). Of
+  /// the two sides of a thin plate the one that faces that way.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
   /// How far off a sheet there is air: so near, or, behind a film of what only counts as inside
   /// and no wall ends, so far.
@@ -51,16 +56,14 @@ class SolidField {
   /// @param across unit; the way through the surface there
   static bool is_sheet(const SurfaceQuery& query, const SurfaceQuery::Hit& hit, const Vec3& across,
                        const Beside& beside);
-  struct FarSide {
-    double depth;
-    Vec3 normal;  ///< of the wall there
-  };
-  static std::optional<FarSide> far_side(const SurfaceQuery& query, const Vec3& start,
-                                         const Vec3& inward, double most);
-  enum class Sides { any, parallel };
-  static bool thin_behind(const SurfaceQuery& query, const SurfaceQuery::Hit& hit,
-                          const Vec3& inward, double least_thickness, Sides sides);
-  static bool in_thin_plate(const SurfaceQuery& query, const Vec3& p, double least_thickness);
+  static std::optional<double> far_side(const SurfaceQuery& query, const Vec3& start,
+                                        const Vec3& inward, double most);
+  static bool is_narrow(const SurfaceQuery& query, const Vec3& middle, const Vec3& across,
+                        bool sheet, double most);
+  static bool in_thin_rod(const SurfaceQuery& query, const Vec3& p, double cell);
+  static bool thin_wall_between(const SurfaceQuery& query, const Vec3& a, const Vec3& b);
+  static std::optional<SurfaceQuery::Hit> nearest_facing(const SurfaceQuery& query, const Vec3& p,
+                                                         double reach, const Vec3& outward);
   Crossing crossing_of(const SurfaceQuery::Hit& hit, const std::vector<int>& parts,
                        const SurfaceQuery& query) const;
 

@@ -1,5 +1,7 @@
 #include <dunefield/mesh/mesh_findings.hpp>
 
+#include <algorithm>
+#include <iterator>
 #include <map>
 #include <numbers>
 
@@ -46,6 +48,22 @@ void report_joined(const JoinedEdges& joined, double distance, Findings& finding
   findings.note(fmt::format(
       "open edges within {:.2g} mm of each other are joined: {} points, the first at {}",
       1000 * distance, joined.points + joined.splits, place(joined.place)));
+}
+
+void report_cavities(const std::vector<Cavity>& cavities, Findings& findings) {
+  constexpr double worth_telling = 1e-4;  // m3
+  std::vector<Cavity> large;
+  std::copy_if(cavities.begin(), cavities.end(), std::back_inserter(large),
+               [](const Cavity& c) { return c.opening > 0 && c.volume > worth_telling; });
+  tell_first(
+      large,
+      [](const Cavity& c) {
+        return fmt::format(
+            "cavity closed: {:.3g} litres around {}, which air would enter only through openings "
+            "up to {:.0f} mm wide, the widest at {}; to keep it, set [vehicle] cavities = \"open\"",
+            1000 * c.volume, place(c.place), 1000 * c.opening, place(c.opening_place));
+      },
+      "cavities are closed", [&](const std::string& text) { findings.note(text); });
 }
 
 void report_pockets(const DualMesh& dual, Findings& findings) {

@@ -6,6 +6,7 @@
 
 #include <dunefield/base/findings.hpp>
 #include <dunefield/geometry/open_edges.hpp>
+#include <dunefield/mesh/dual/cavities.hpp>
 #include <dunefield/mesh/dual/dents.hpp>
 #include <dunefield/mesh/dual/dual.hpp>
 #include <dunefield/mesh/dual/lost.hpp>
@@ -15,6 +16,8 @@
 namespace dunefield {
 
 void report_joined(const JoinedEdges& joined, double distance, Findings& findings);
+/// Those that are not sealed off anyway.
+void report_cavities(const std::vector<Cavity>& cavities, Findings& findings);
 void report_pockets(const DualMesh& dual, Findings& findings);
 /// Where the vehicle is thinner than the mesh can show, or open.
 void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings);

@@ -38,6 +38,9 @@ struct MeshOptions {
   double box_margin_cells = 2;              ///< cells beyond a refined box before the next doubling
   std::vector<RefinedBox> boxes;            ///< wake, under-floor and the user's own
   std::vector<std::string> standing_parts;  ///< parts on the road (wheels): get a plinth
+  /// Cavities that the air reaches only through openings up to this wide, in surface leaves, are
+  /// closed; 0: they stay open
+  double closed_opening = 2;
   /// Parts with air on both sides of their facets; others are recognised by visibility
   std::vector<std::string> sheet_parts;
   double plinth_cells = 0.7;  ///< plinth height in surface leaves; must not fall on a lattice plane
@@ -90,6 +93,7 @@ inline constexpr auto members_of<MeshOptions> =
                Member{"boxes", &MeshOptions::boxes},
                Member{"standing_parts", &MeshOptions::standing_parts},
                Member{"sheet_parts", &MeshOptions::sheet_parts},
+               Member{"closed_opening", &MeshOptions::closed_opening},
                Member{"plinth_cells", &MeshOptions::plinth_cells},
                Member{"layers", &MeshOptions::layers},
                Member{"half", &MeshOptions::half},

@@ -10,6 +10,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/open_edges.hpp>
+#include <dunefield/mesh/dual/cavities.hpp>
 #include <dunefield/mesh/dual/chords.hpp>
 #include <dunefield/mesh/dual/dents.hpp>
 #include <dunefield/mesh/dual/lost.hpp>
@@ -220,17 +221,28 @@ double predict_cells(const Surface& as_given, const Box& tunnel, const MeshOptio
 
 namespace {
 
+/// The grid of an octree, its cavities closed if they are to be.
+DualGrid closed_grid(const Octree& octree, const SolidField& solid, const MeshOptions& o,
+                     const DualGrid& before, std::vector<Cavity>& cavities) {
+  DualGrid grid = make_dual_grid(octree, solid, before);
+  if (o.closed_opening > 0)
+    cavities = close_cavities(octree, solid, o.closed_opening * o.surface_size, grid);
+  return grid;
+}
+
 /// The dual of an octree, without inverted or flat cells: such are split away or taken as solid.
-DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehicle, bool half,
-                    Findings& findings, const Progress& progress) {
+DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehicle,
+                    const MeshOptions& options, Findings& findings, const Progress& progress) {
   std::vector<std::uint64_t> declared_solid;
-  DualGrid grid = make_dual_grid(octree, solid);
+  std::vector<Cavity> cavities;
+  DualGrid grid = closed_grid(octree, solid, options, {}, cavities);
+  report_cavities(cavities, findings);
   std::vector<CutEdge> known;
   DualMesh dual;
   for (int round = 0;; ++round) {
     progress.check();
     progress("cells", 0.2 + 0.05 * round);
-    dual = build_dual(octree, solid, grid, vehicle.part_names, half, declared_solid, known);
+    dual = build_dual(octree, solid, grid, vehicle.part_names, options.half, declared_solid, known);
     place_wall_points(dual, octree);
     const BadCells bad = find_bad_cells(dual, grid, octree.unit());
     if (bad.solid.empty() && bad.split_around.empty()) break;
@@ -246,7 +258,7 @@ DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehi
     if (!bad.solid.empty()) continue;
     if (octree.split(leaves_around(octree, grid, bad.split_around))) {
       octree.balance();
-      grid = make_dual_grid(octree, solid, grid);
+      grid = closed_grid(octree, solid, options, grid, cavities);
     } else {
       declared_solid.insert(declared_solid.end(), bad.split_around.begin(), bad.split_around.end());
     }
@@ -316,7 +328,7 @@ MeshResult mesh_on_lattice(const Surface& as_given, const Box& tunnel, const Mes
   Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
   result.tunnel = octree.box();
   report_facets(coarse_facets(vehicle, octree), result.findings);
-  DualMesh dual = sound_dual(octree, solid, vehicle, options.half, result.findings, progress);
+  DualMesh dual = sound_dual(octree, solid, vehicle, options, result.findings, progress);
   report_pockets(dual, result.findings);
   report_thickened(dual, vehicle, result.findings);
   progress("fit", 0.6);

@@ -8,10 +8,10 @@
 namespace dunefield {
 namespace {
 
-constexpr double behind = 0.05;      // of a thickness: past rounding, short of the next wall
-constexpr double on_sheet = 0.15;    // of a cell: how far off a curved sheet its plane is
+constexpr double past_wall = 0.05;      // of a thickness: past rounding, short of the next wall
+constexpr double off_sheet = 0.15;    // of a cell: how far off a curved sheet its plane is
 constexpr double facing_away = 0.3;  // cosine to the side that is looked for
-constexpr double opposite = -0.5;    // cosine between the outer normals of a plate's two sides
+constexpr double opposite_sides = -0.5;    // cosine between the outer normals of a plate's two sides
 
 std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
   std::vector<bool> keep(s.part_names.size(), !value);
@@ -93,7 +93,7 @@ std::optional<double> SolidField::far_side(const SurfaceQuery& query, const Vec3
     const auto wall = query.first_crossing(start + inward * past, start + inward * most);
     if (!wall) break;
     const double depth = past + wall->distance;
-    if (!query.inside(start + inward * (depth + behind * most))) return depth;
+    if (!query.inside(start + inward * (depth + past_wall * most))) return depth;
     past = depth + skip;
   }
   return std::nullopt;
@@ -106,7 +106,7 @@ bool SolidField::is_narrow(const SurfaceQuery& query, const Vec3& middle, const 
     if (!sheet) return far_side(query, middle, way, most).value_or(most);
     constexpr int steps = 6;
     for (int i = 1; i <= steps; ++i)
-      if (!query.within(middle + way * (most * i / steps), on_sheet * most))
+      if (!query.within(middle + way * (most * i / steps), off_sheet * most))
         return most * (i - 0.5) / steps;
     return most;
   };
@@ -129,7 +129,7 @@ bool SolidField::in_thin_rod(const SurfaceQuery& query, const Vec3& p, double ce
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
   if (const auto depth = far_side(query, hit->point, inward, cell))
     return is_narrow(query, hit->point + inward * (0.5 * *depth), inward, false, cell);
-  return is_sheet(query, *hit, hit->normal, {behind * cell, cell}) &&
+  return is_sheet(query, *hit, hit->normal, {past_wall * cell, cell}) &&
          is_narrow(query, hit->point, hit->normal, true, cell);
 }
 
@@ -146,7 +146,7 @@ bool SolidField::thin_wall_between(const SurfaceQuery& query, const Vec3& a, con
   const auto facing = [](const Vec3& normal, const Vec3& to) {
     return dot(normal, to) < 0 ? -normal : normal;
   };
-  if (dot(facing(first->normal, a - b), facing(last->normal, b - a)) < opposite) return true;
+  if (dot(facing(first->normal, a - b), facing(last->normal, b - a)) < opposite_sides) return true;
   // Through a ridge the way goes in and out; through a torn corner it may only go in.
   const Vec3 way = unit(b - a);
   const double skip = 1e-5 * norm(b - a);
@@ -180,7 +180,11 @@ SolidField::Crossing SolidField::crossing(const Vec3& air, const Vec3& end, doub
     }
     if (!best || norm(c.point - air) < norm(best->point - air)) best = c;
   }
-  if (!best) {
+  if (!best && !inside(end, cell) && !surface_near(end, norm(way))) {
+    // What lies beyond was closed, though air.
+    best = Crossing{air + way * 0.5, unit(-way), 0, true};
+    if (const auto near = project(best->point, 4 * norm(way), unit(-way))) best->part = near->part;
+  } else if (!best) {
     // A hole is bridged, or a rod thickened: bisect the field itself.
     constexpr int halvings = 12;  // to 1 / 4096 of the way; each asks for several winding numbers
     double lo = 0, hi = 1;
@@ -244,6 +248,12 @@ std::optional<SolidField::Crossing> SolidField::project(const Vec3& p, double re
   }
   if (best && dot(best->normal, outward) < 0) best->normal = -best->normal;
   return best;
+}
+
+double SolidField::clearance(const Vec3& p, double most) const {
+  if (const auto hit = body_.nearest(p, most)) most = hit->distance;
+  if (const auto hit = standing_.nearest(lifted(p), most)) most = hit->distance;
+  return most;
 }
 
 bool SolidField::surface_near(const Vec3& p, double reach) const {

@@ -48,6 +48,8 @@ class SolidField {
   /// True if a surface within `beside.near` of `p` is a sheet there, with air beside both its
   /// sides.
   bool is_sheet(const Vec3& p, const Beside& beside) const;
+  /// Distance to the nearest surface, no more than `most`.
+  double clearance(const Vec3& p, double most) const;
   /// True if any surface lies within `reach`.
   bool surface_near(const Vec3& p, double reach) const;
 

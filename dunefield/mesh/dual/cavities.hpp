@@ -1,0 +1,27 @@
+// Cavities of a vehicle that the air reaches only through narrow openings: a cabin, a boot or an
+// engine bay behind gaps of a dirty surface.
+#pragma once
+
+#include <vector>
+
+#include <dunefield/mesh/dual/dual_grid.hpp>
+
+namespace dunefield {
+
+struct Cavity {
+  Vec3 place;          ///< its middle, m
+  double volume = 0;   ///< m3
+  double opening = 0;  ///< width of the widest way in, m; 0: none
+  Vec3 opening_place;  ///< its narrowest place
+};
+
+/// Marks the vertices in cavities as solid. The air is divided by its clearance, the distance to
+/// the next wall, as a landscape into basins (Vincent, Soille 1991): what is connected with the
+/// inflow only by places less than half of `opening` clear, and more than twice as wide, is a
+/// cavity. Road and centre plane are no walls here.
+/// @param opening width of the widest opening that counts as closed, m
+/// @return the largest first
+std::vector<Cavity> close_cavities(const Octree& octree, const SolidField& solid, double opening,
+                                   DualGrid& grid);
+
+}  // namespace dunefield

@@ -28,6 +28,7 @@ namespace {
 
 // bounds the time; each one mends the octree where the last mesh failed
 constexpr int most_rebuilds = 8;
+constexpr int most_gap_splits = 2;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 constexpr int most_lattices = 3;  // bounds the time; the failure is told after
@@ -110,12 +111,18 @@ Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
   return Octree(origin, root, levels, roots);
 }
 
+/// Leaf edge to which gaps may be refined, m; 0: not at all.
+double gap_leaf(const MeshOptions& o) {
+  return o.slot_halvings > 0 ? o.smallest_size / std::exp2(o.slot_halvings) : 0;
+}
+
 /// Refined as far as its sizes say. @throw InputError when that would need more memory than the
 /// machine has
 Octree sized_octree(const Surface& vehicle, const Box& tunnel, const SolidField& solid,
                     const MeshOptions& o, const Progress& progress) {
   const Sizing sizing(vehicle, solid, o);
-  Octree octree = make_octree(tunnel, o, sizing.smallest());
+  Octree octree = make_octree(
+      tunnel, o, gap_leaf(o) > 0 ? std::min(sizing.smallest(), gap_leaf(o)) : sizing.smallest());
   octree.refine(
       [&](const Octree::Leaf& leaf) {
         return sizing.too_large(octree.centre(leaf), octree.size(leaf));
@@ -221,6 +228,29 @@ double predict_cells(const Surface& as_given, const Box& tunnel, const MeshOptio
 
 namespace {
 
+/// Splits leaves with one point for two walls that face each other over a gap, which would be one
+/// wall. @return false if there is none
+bool split_gaps(Octree& octree, const DualMesh& dual, double finest) {
+  constexpr double facing = -0.5, apart = 0.15;  // cosine of the normals; of the leaf
+  if (!(finest > 0)) return false;
+  std::vector<char> flagged(octree.leaves().size(), 0);
+  for (const DualPoint& info : dual.point_info) {
+    const double edge = octree.size(octree.leaves()[at(info.leaf)]);
+    if (edge < 1.5 * finest) continue;
+    const SolidField::Crossing* c = dual.crossings.data() + info.first_crossing;
+    for (int i = 1; i < info.crossings; ++i)
+      for (int j = 0; j < i; ++j) {
+        const Vec3 way = c[i].point - c[j].point;
+        if (dot(c[i].normal, c[j].normal) < facing && dot(way, c[j].normal) > apart * edge &&
+            -dot(way, c[i].normal) > apart * edge)
+          flagged[at(info.leaf)] = 1;
+      }
+  }
+  if (!octree.split(flagged)) return false;
+  octree.balance();
+  return true;
+}
+
 /// The grid of an octree, its cavities closed if they are to be.
 DualGrid closed_grid(const Octree& octree, const SolidField& solid, const MeshOptions& o,
                      const DualGrid& before, std::vector<Cavity>& cavities) {
@@ -243,6 +273,10 @@ DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehi
     progress.check();
     progress("cells", 0.2 + 0.05 * round);
     dual = build_dual(octree, solid, grid, vehicle.part_names, options.half, declared_solid, known);
+    if (round < most_gap_splits && split_gaps(octree, dual, gap_leaf(options))) {
+      grid = closed_grid(octree, solid, options, grid, cavities);
+      continue;
+    }
     place_wall_points(dual, octree);
     const BadCells bad = find_bad_cells(dual, grid, octree.unit());
     if (bad.solid.empty() && bad.split_around.empty()) break;

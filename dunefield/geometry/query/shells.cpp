@@ -235,15 +235,24 @@ Shells find_shells(const Surface& s, const RayScene& rays, const EdgeTable& edge
     if (kept_uses(uses, out.doubled, two) == 1)
       seen[at(out.piece[at(two[0]->triangle())])].has_edge = true;
   });
-  // a sheet is seen from its one side at least half as often as from the other
-  constexpr double two_sided = 0.5;
+  // A sheet is seen from its one side at least half as often as from the other; a flat one may lie
+  // above something that hides its other side. What is nearly closed by itself is no flat one: the
+  // sum of its area vectors is the area of its opening.
+  constexpr double two_sided = 0.5, two_sided_flat = 0.2, flat = 0.6;
   constexpr double least_seen = 0.02;  // of the rays, to decide anything
   for (std::size_t i = 0; i < members.size(); ++i) {
     const Visibility& v = seen[i];
     const bool named = !sheet_parts.empty() && sheet_parts[at(s.part_of[at(members[i][0])])];
     const double most = std::max(v.front, v.back);
+    Vec3 sum;
+    double area = 0;
+    for (const int t : members[i]) {
+      const Vec3 own = s.area_vector(at(t));
+      sum += out.turned[at(t)] ? -own : own, area += norm(own);
+    }
+    const double seen_share = norm(sum) > flat * area ? two_sided_flat : two_sided;
     const bool sheet = named || (v.has_edge && most > least_seen * v.rays &&
-                                 std::min(v.front, v.back) > two_sided * most);
+                                 std::min(v.front, v.back) > seen_share * most);
     const bool turn = v.back > v.front && most > least_seen * v.rays;
     for (const int t : members[i]) {
       out.sheet[at(t)] = sheet;

@@ -102,6 +102,16 @@ Vec3 feature_point(const Cut& cut, int clamped, const Vec3& from) {
   return from + Vec3{step.x(), step.y(), step.z()};
 }
 
+/// The way through a plate both of whose sides are crossed.
+Vec3 across_plate(const Cut& cut) {
+  Vec3 sum;
+  for (int i = 0; i < cut.count; ++i) {
+    const Vec3& n = cut.begin[i].normal;
+    sum += dot(n, cut.begin[0].normal) < 0 ? -n : n;
+  }
+  return unit(sum);
+}
+
 struct Place {
   Vec3 point;
   bool on_sharp_edge = false;
@@ -119,14 +129,18 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
   // The planes through a few crossings meet near the edge of a curved rim, or between two edges of
   // a small chamfer, but not on them. And a leaf whose edges the surface crosses beside a sharp
   // edge within knows nothing of it.
-  if (!info.clamped)
+  if (!info.clamped) {
     if (const auto on_edge = cut.rim ? sharp.nearest_rim(p, snap_rim * edge)
                                      : sharp.nearest(p, snap_within * edge)) {
       const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge),
                  near = norm(*on_edge - p) < snap * edge;
       if (within || ((cut.rim || (near && !cut.smooth)) && room.contains(*on_edge)))
         return {*on_edge, true};
+    } else if (cut.rim) {
+      const auto end = solid.plate_end(cut.mean, across_plate(cut), snap_rim * edge);
+      if (end && room.contains(*end)) return {*end};
     }
+  }
   // The solid of a thickened plate goes as far as a leaf beyond the plate itself.
   return {cut.assumed ? p : clamp_to(room, p)};
 }

@@ -8,10 +8,10 @@
 namespace dunefield {
 namespace {
 
-constexpr double past_wall = 0.05;      // of a thickness: past rounding, short of the next wall
-constexpr double off_sheet = 0.15;    // of a cell: how far off a curved sheet its plane is
-constexpr double facing_away = 0.3;  // cosine to the side that is looked for
-constexpr double opposite_sides = -0.5;    // cosine between the outer normals of a plate's two sides
+constexpr double past_wall = 0.05;       // of a thickness: past rounding, short of the next wall
+constexpr double off_sheet = 0.15;       // of a cell: how far off a curved sheet its plane is
+constexpr double facing_away = 0.3;      // cosine to the side that is looked for
+constexpr double opposite_sides = -0.5;  // cosine between the outer normals of a plate's two sides
 
 std::vector<bool> flags(const Surface& s, const std::vector<int>& parts, bool value) {
   std::vector<bool> keep(s.part_names.size(), !value);
@@ -248,6 +248,19 @@ std::optional<SolidField::Crossing> SolidField::project(const Vec3& p, double re
   }
   if (best && dot(best->normal, outward) < 0) best->normal = -best->normal;
   return best;
+}
+
+std::optional<Vec3> SolidField::plate_end(const Vec3& middle, const Vec3& across,
+                                          double most) const {
+  std::optional<Vec3> end;
+  for (const SurfaceQuery* query : {&body_, &standing_}) {
+    if (!query->inside(middle)) continue;
+    for (const Vec3& axis : half_turn_about(across))
+      for (const Vec3& way : {axis, -axis})
+        if (const auto wall = query->first_crossing(middle, middle + way * most))
+          most = wall->distance, end = wall->point;
+  }
+  return end;
 }
 
 double SolidField::clearance(const Vec3& p, double most) const {

@@ -40,6 +40,10 @@ class SolidField {
   /// The surface point nearest to `p` within `reach`, its normal turned along `outward` (unit). Of
   /// the two sides of a thin plate the one that faces that way.
   std::optional<Crossing> project(const Vec3& p, double reach, const Vec3& outward) const;
+  /// The nearest place where a plate ends, along itself from a place inside it; none within `most`,
+  /// or where the place is not inside.
+  /// @param across unit; the way through the plate
+  std::optional<Vec3> plate_end(const Vec3& middle, const Vec3& across, double most) const;
   /// How far off a sheet there is air: so near, or, behind a film of what only counts as inside
   /// and no wall ends, so far.
   struct Beside {

@@ -1,6 +1,7 @@
 #include <dunefield/mesh/mesh_findings.hpp>
 
 #include <algorithm>
+#include <cmath>
 #include <iterator>
 #include <map>
 #include <numbers>
@@ -102,6 +103,13 @@ void report_dents(const FilledDents& dents, Findings& findings) {
     findings.note(fmt::format(
         "{} dents too small for a cell are filled, together {:.3g} cm3, the largest at {}",
         dents.cells, 1e6 * dents.volume, place(dents.place)));
+}
+
+void report_unsound(const FilledDents& cells, Findings& findings) {
+  if (cells.cells > 0)
+    findings.note(fmt::format(
+        "{} cells that no repair made sound became solid, together {:.3g} cm3, the largest at {}",
+        cells.cells, 1e6 * std::abs(cells.volume), place(cells.place)));
 }
 
 void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {

@@ -22,6 +22,7 @@ void report_pockets(const DualMesh& dual, Findings& findings);
 /// Where the vehicle is thinner than the mesh can show, or open.
 void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings);
 void report_dents(const FilledDents& dents, Findings& findings);
+void report_unsound(const FilledDents& cells, Findings& findings);
 void report_lost(const std::vector<LostPiece>& lost, Findings& findings);
 void report_holes(const std::vector<LostPiece>& holes, Findings& findings);
 void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings);

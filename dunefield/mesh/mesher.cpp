@@ -27,18 +27,11 @@ namespace dunefield {
 namespace {
 
 // bounds the time; each one mends the octree where the last mesh failed
-constexpr int most_rebuilds = 8;
+constexpr int most_rebuilds = 24;
+constexpr int most_splitting = 6;  // of these; what is bad after them becomes solid
 constexpr int most_gap_splits = 2;
 constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
-constexpr int most_lattices = 3;  // bounds the time; the failure is told after
-// surface leaves by which the lattice moves when a mesh has failed
-const Vec3 next_lattice{0.3819660113, 0.2360679775, 0};
-
-/// The mesh fails; on another lattice it may not.
-struct Unsound : MeshError {
-  using MeshError::MeshError;
-};
 
 /// Of the smallest leaf: open edges this near to each other are one, which no gap of a vehicle is
 constexpr double same_edge = 0.02;
@@ -271,7 +264,7 @@ DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehi
   DualMesh dual;
   for (int round = 0;; ++round) {
     progress.check();
-    progress("cells", 0.2 + 0.05 * round);
+    progress("cells", 0.2 + 0.4 * round / most_rebuilds);
     dual = build_dual(octree, solid, grid, vehicle.part_names, options.half, declared_solid, known);
     if (round < most_gap_splits && split_gaps(octree, dual, gap_leaf(options))) {
       grid = closed_grid(octree, solid, options, grid, cavities);
@@ -283,14 +276,14 @@ DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehi
     if (round == most_rebuilds) {
       const Vec3 p = octree.position(
           morton_position((bad.solid.empty() ? bad.split_around : bad.solid).front()));
-      throw Unsound(
+      throw MeshError(
           fmt::format("{} cells stay inverted or flat, one near ({:.3f}, {:.3f}, {:.3f}) m",
                       bad.solid.size() + bad.split_around.size(), p.x, p.y, p.z),
           "mesh", "use a smaller size there");
     }
     declared_solid.insert(declared_solid.end(), bad.solid.begin(), bad.solid.end());
     if (!bad.solid.empty()) continue;
-    if (octree.split(leaves_around(octree, grid, bad.split_around))) {
+    if (round < most_splitting && octree.split(leaves_around(octree, grid, bad.split_around))) {
       octree.balance();
       grid = closed_grid(octree, solid, options, grid, cavities);
     } else {
@@ -335,13 +328,14 @@ void finish(MeshResult& result, const std::vector<double>& leaf, const MeshOptio
   }
   smooth_bad_faces(result.mesh);
   result.mesh.derive();  // afresh, so that the same mesh from a file gives the same bits
+  report_unsound(fill_unsound_cells(result.mesh), result.findings);
   result.merged += result.layers.merged;
 }
 
 void check_sound(const MeshQuality& quality) {
   if (quality.sound()) return;
   const Vec3& p = quality.smallest_volume_at;
-  throw Unsound(
+  throw MeshError(
       fmt::format("the mesh fails its own checks: {} face pyramids not positive, smallest volume "
                   "{:.3g} m3 at ({:.3f}, {:.3f}, {:.3f}) m, closure {:.1e}",
                   quality.negative_pyramids, quality.smallest_volume, p.x, p.y, p.z,
@@ -349,8 +343,8 @@ void check_sound(const MeshQuality& quality) {
       "mesh", "use a smaller size there");
 }
 
-MeshResult mesh_on_lattice(const Surface& as_given, const Box& tunnel, const MeshOptions& options,
-                           const Progress& progress) {
+MeshResult mesh_sound(const Surface& as_given, const Box& tunnel, const MeshOptions& options,
+                      const Progress& progress) {
   MeshResult result;
   Surface vehicle = as_given;
   report_joined(join_open_edges(vehicle, joining_distance(options)), joining_distance(options),
@@ -395,23 +389,9 @@ MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptio
   const auto start = std::chrono::steady_clock::now();
   check(options, vehicle, tunnel);
   if (options.section) return build_section_mesh(vehicle, tunnel, options, progress);
-  MeshOptions moved = options;
-  std::string before;
-  for (int lattice = 1;; ++lattice) try {
-      MeshResult result = mesh_on_lattice(vehicle, tunnel, moved, progress);
-      if (lattice > 1)
-        result.findings.warn(
-            fmt::format("the lattice of cells was moved by {:.2f} of a surface leaf along the "
-                        "tunnel, since before that {}",
-                        moved.lattice_shift.x - options.lattice_shift.x, before));
-      result.seconds =
-          std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-      return result;
-    } catch (const Unsound& e) {
-      if (lattice == most_lattices) throw;
-      before = e.what();
-      moved.lattice_shift += next_lattice;
-    }
+  MeshResult result = mesh_sound(vehicle, tunnel, options, progress);
+  result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+  return result;
 }
 
 }  // namespace dunefield

@@ -240,6 +240,7 @@ MeshOptions thin_mesh_options() {
   o.cells_per_turn = 20, o.gap_cells = 3, o.thin_cells = 1.5, o.slot_halvings = 1,
   o.leading_halvings = 1;
   o.largest_size = 0.32;
+  o.layers.count = 5, o.layers.growth = 1.4, o.layers.total_leaves = 0.7;
   return o;
 }
 

@@ -19,7 +19,7 @@ struct ThinAssembly {
 };
 ThinAssembly thin_assembly(unsigned seed);
 
-/// Leaves of 20 mm on surfaces, 10 mm at edges and thin places, without layers.
+/// Leaves of 20 mm on surfaces, 10 mm at edges and thin places.
 MeshOptions thin_mesh_options();
 Box thin_tunnel();
 

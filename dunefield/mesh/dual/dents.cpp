@@ -26,14 +26,37 @@ class Dents {
     const int boundary = wall_of(cell);
     if (boundary < 0 || !can_go(cell)) return;
     filled_[at(cell)] = boundary;
-    const double volume = m_.cell_volume[at(cell)];
-    ++report_.cells, report_.volume += volume;
-    if (volume > largest_) largest_ = volume, report_.place = m_.cell_centre[at(cell)];
+    count(cell);
+  }
+  /// The cell goes whatever it is; its faces join the wall of the vehicle nearest to it.
+  void take(int cell) {
+    if (filled_[at(cell)] >= 0) return;
+    std::vector<int> reached = {cell};
+    for (std::size_t i = 0; i < reached.size() && filled_[at(cell)] < 0; ++i) {
+      filled_[at(cell)] = part_at(reached[i]);
+      for (const int c : neighbours(reached[i]))
+        if (std::find(reached.begin(), reached.end(), c) == reached.end()) reached.push_back(c);
+    }
+    if (filled_[at(cell)] >= 0) count(cell);
   }
   const FilledDents& report() const { return report_; }
   VolumeMesh mesh() const;
 
  private:
+  void count(int cell) {
+    const double volume = m_.cell_volume[at(cell)];
+    ++report_.cells, report_.volume += volume;
+    if (report_.cells == 1 || volume > largest_)
+      largest_ = volume, report_.place = m_.cell_centre[at(cell)];
+  }
+  /// A boundary of the vehicle at the cell, or -1.
+  int part_at(int cell) const {
+    for (int r = rows_.start[at(cell)]; r < rows_.start[at(cell) + 1]; ++r)
+      if (const int f = rows_.face[at(r)] - m_.interior_faces(); f >= 0)
+        if (m_.boundaries[at(boundary_of_[at(f)])].kind == BoundaryKind::part)
+          return boundary_of_[at(f)];
+    return -1;
+  }
   int other_side(int f, int c) const {
     return f >= m_.interior_faces()    ? -1
            : m_.cell_below[at(f)] == c ? m_.cell_above[at(f)]
@@ -140,6 +163,40 @@ VolumeMesh Dents::mesh() const {
 }
 
 }  // namespace
+
+namespace {
+
+/// Cells with a volume or a face pyramid that is not positive.
+std::vector<int> unsound_cells(const VolumeMesh& m) {
+  std::vector<char> bad(at(m.cells), 0);
+  for (int c = 0; c < m.cells; ++c) bad[at(c)] = !(m.cell_volume[at(c)] > 0);
+  for (int f = 0; f < m.faces(); ++f) {
+    const auto pyramid = [&](int c) {
+      return dot(m.face_area[at(f)], m.face_centre[at(f)] - m.cell_centre[at(c)]);
+    };
+    const int a = m.cell_below[at(f)];
+    if (!(pyramid(a) > 0)) bad[at(a)] = 1;
+    if (f >= m.interior_faces()) continue;
+    const int b = m.cell_above[at(f)];
+    if (!(pyramid(b) < 0)) bad[at(b)] = 1;
+  }
+  std::vector<int> cells;
+  for (int c = 0; c < m.cells; ++c)
+    if (bad[at(c)]) cells.push_back(c);
+  return cells;
+}
+
+}  // namespace
+
+FilledDents fill_unsound_cells(VolumeMesh& m) {
+  const std::vector<int> unsound = unsound_cells(m);
+  if (unsound.empty()) return {};
+  Dents dents(m);
+  for (const int c : unsound) dents.take(c);
+  const FilledDents report = dents.report();
+  if (report.cells > 0) m = dents.mesh();
+  return report;
+}
 
 FilledDents fill_dents(VolumeMesh& m) {
   std::vector<char> bad(at(m.faces()));

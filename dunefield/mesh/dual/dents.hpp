@@ -16,4 +16,8 @@ struct FilledDents {
 /// that. Derived arrays must be filled, and are kept up.
 FilledDents fill_dents(VolumeMesh& mesh);
 
+/// Cells that nothing has made sound, those with a volume or a face pyramid that is not positive,
+/// become solid. Derived arrays must be filled, and are kept up.
+FilledDents fill_unsound_cells(VolumeMesh& mesh);
+
 }  // namespace dunefield

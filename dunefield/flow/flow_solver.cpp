@@ -1,6 +1,7 @@
 #include <dunefield/flow/flow_solver.hpp>
 
 #include <algorithm>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -100,7 +101,8 @@ SolverState FlowSolver::save() const {
   out.iteration = iteration_;
   out.flux = state_.flux, out.boundary_flux = state_.boundary_flux;
   out.wall_slope = state_.wall_slope, out.step_rate = state_.step_rate;
-  out.held = state_.gradients.held_cells();
+  for (const LimitedCell& l : state_.gradients.limited_cells())
+    out.limited.push_back(l.cell), out.limited_share.push_back(l.share);
   out.time = state_.time;
   return out;
 }
@@ -114,8 +116,10 @@ void FlowSolver::restore(const SolverState& saved) {
   });
   state_.flux = saved.flux, state_.boundary_flux = saved.boundary_flux;
   state_.wall_slope = saved.wall_slope, state_.step_rate = saved.step_rate;
-  for (const int c : saved.held) state_.gradients.hold(c);
-  state_.update_held_faces();
+  std::vector<LimitedCell> limited;
+  for (std::size_t i = 0; i < saved.limited.size(); ++i)
+    limited.push_back({saved.limited[i], saved.limited_share[i]});
+  state_.limit(std::move(limited));
   state_.time = saved.time;
   if (!saved.recombination.before.empty()) recombination_.go_on_from(saved.recombination);
   state_.update_pressure_gradients();
@@ -123,6 +127,7 @@ void FlowSolver::restore(const SolverState& saved) {
 
 IterationReport FlowSolver::iterate() {
   const FlowOptions& o = case_.options;
+  limit_runaways();
   state_.update_velocity_gradient();
   if (turbulence_) turbulence_->update_eddy_viscosity();
   if (energy_) state_.update_gas();
@@ -132,24 +137,14 @@ IterationReport FlowSolver::iterate() {
   if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
   if (turbulence_is_due()) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
   ++iteration_, ++of_moment_;
-  // Air that rushes while a flow begins does so on any cell; only where it does later, the cell is
-  // to blame.
-  for (const int early : {50, 100})
-    if (iteration_ == early && release_at_start_)
-      state_.gradients.release_held(), state_.update_held_faces();
-  const bool held = hold_runaways();
   const std::optional<int> lost = lost_cell();
   // All that the ranks must agree on, in one reduction.
   const auto residual = momentum_.residual_sums(), imbalance = continuity_.imbalance_sums(),
              inflow = state_.inflow_pressure_sums();
-  std::array<double, 8> sums = {residual[0], residual[1], imbalance[0],     imbalance[1],
-                                inflow[0],   inflow[1],   held ? 1.0 : 0.0, lost ? 1.0 : 0.0};
+  std::array<double, 7> sums = {residual[0], residual[1], imbalance[0],    imbalance[1],
+                                inflow[0],   inflow[1],   lost ? 1.0 : 0.0};
   comm_.sum(sums);
-  if (sums[7] > 0) report_divergence(lost);
-  if (sums[6] > 0) {
-    state_.update_held_faces();
-    state_.update_pressure_gradients();  // those of the cells held are none now
-  }
+  if (sums[6] > 0) report_divergence(lost);
   state_.update_loads({sums[4], sums[5]});
   IterationReport report;
   report.iteration = iteration_;
@@ -210,29 +205,44 @@ void FlowSolver::report_divergence(std::optional<int> cell) const {
 }
 
 /// Beside a badly shaped cell the second-order scheme may be unstable whatever the pseudo-time step
-/// is. Such cells and their neighbours go on with first order; how many, the result tells. True if
-/// there are new ones.
-bool FlowSolver::hold_runaways() {
-  constexpr double runaway = 4;  // of the reference speed
-  const double limit = std::pow(runaway * case_.reference_speed, 2);
-  const auto fast = [&](int c) { return norm2(state_.u[at(c)]) > limit; };
-  std::vector<int> found;
+/// is. The faster such a cell and its neighbours are beyond any suction peak, the more they are
+/// limited to first order; as they calm down they are restored. Shares change smoothly, since a
+/// cell that switched between two schemes would shake the flow around it each time.
+void FlowSolver::limit_runaways() {
+  constexpr double begins = 3, first_order = 4.5;  // of the reference speed
+  constexpr double kept = 0.95, least = 0.01;      // of a share, each iteration; then none
+  const double slow2 = std::pow(begins * case_.reference_speed, 2);
+  const auto excess = [&](int c) {
+    const double u2 = norm2(state_.u[at(c)]);
+    if (!(u2 > slow2)) return 0.0;
+    const double x =
+        std::min(1.0, (std::sqrt(u2) / case_.reference_speed - begins) / (first_order - begins));
+    return x * x * (3 - 2 * x);
+  };
+  std::map<int, double> share;
+  for (const auto& [c, before] : state_.gradients.limited_cells())
+    if (const double now = restores_ ? kept * before : before; now > least) share[c] = now;
+  std::vector<char> fast;
   for (int c = 0; c < mesh_.cells; ++c)
-    if (fast(c)) found.push_back(c);
-  if (found.empty()) return false;
-  const std::size_t before = state_.gradients.held_cells().size();
-  for (const int c : found)
-    if (c < mesh_.own) state_.gradients.hold(c);
-  for (std::size_t f = 0; f < mesh_.faces(); ++f)
+    if (const double x = excess(c); x > least) {
+      fast.resize(at(mesh_.cells));
+      fast[at(c)] = 1;
+      if (c < mesh_.own) share[c] = std::max(share[c], x);
+    }
+  for (std::size_t f = 0; !fast.empty() && f < mesh_.faces(); ++f)
     for (const auto& [c, other] :
          {std::pair{mesh_.below[f], mesh_.above[f]}, std::pair{mesh_.above[f], mesh_.below[f]}})
-      if (c < mesh_.own && fast(other)) state_.gradients.hold(c);
-  return state_.gradients.held_cells().size() > before;
+      if (c < mesh_.own && fast[at(other)]) share[c] = std::max(share[c], excess(other));
+  std::vector<LimitedCell> limited;
+  for (const auto& [c, s] : share) limited.push_back({c, s});
+  state_.limit(std::move(limited));
 }
 
 std::vector<Vec3> FlowSolver::first_order_cells() const {
+  constexpr double counts = 0.1;
   std::vector<Vec3> mine;
-  for (const int c : state_.gradients.held_cells()) mine.push_back(mesh_.centre[at(c)]);
+  for (const auto& [c, share] : state_.gradients.limited_cells())
+    if (share > counts) mine.push_back(mesh_.centre[at(c)]);
   return comm_.gather(std::move(mine));
 }
 

@@ -29,8 +29,9 @@ struct IterationReport {
 struct SolverState : Fields {
   int iteration = 0;
   std::vector<double> flux, boundary_flux, wall_slope, step_rate;
-  std::vector<int> held;
-  RecombinationState recombination;  ///< empty: what it gathered is lost
+  std::vector<int> limited;           ///< cells
+  std::vector<double> limited_share;  ///< of each
+  RecombinationState recombination;   ///< empty: what it gathered is lost
   TimeLevels time;
 
   /// Calls `visit` with each array of real numbers, always in the same order; of a FlowState as
@@ -65,8 +66,8 @@ class FlowSolver {
   IterationReport iterate();
   /// Brings the swings to rest, where that can be done, from now on (Recombination).
   void recombine() { recombination_.begin(); }
-  /// Cells that went over to first order stay with it, also those of the start: after a divergence.
-  void keep_held() { release_at_start_ = false; }
+  /// Limited cells stay so: after a divergence.
+  void keep_limited() { restores_ = false; }
   /// From here on the flow is one in time, in steps of `step` (s); recombination ends.
   void begin_time(double step);
   /// The present fields become those of the moment before: iterations follow until the next one is
@@ -83,8 +84,7 @@ class FlowSolver {
   double mass_balance() const;
   /// Fields of the whole mesh, on rank 0.
   Fields gather() const;
-  /// Centres of the cells that had to go on with first order, beside badly shaped ones: of all
-  /// ranks on rank 0.
+  /// Centres of the cells that are limited by more than a tenth: of all ranks on rank 0.
   std::vector<Vec3> first_order_cells() const;
 
  private:
@@ -94,7 +94,7 @@ class FlowSolver {
   [[noreturn]] void report_divergence(std::optional<int> cell) const;
   bool turbulence_is_due() const;
   double follow() const;
-  bool hold_runaways();
+  void limit_runaways();
 
   const FlowMesh& mesh_;
   const FlowCase& case_;
@@ -106,8 +106,8 @@ class FlowSolver {
   std::unique_ptr<Energy> energy_;                   ///< of fast air
   Recombination recombination_;
   int iteration_ = 0;
-  int of_moment_ = 0;  ///< iterations since the last moment, of a flow in time
-  bool release_at_start_ = true;
+  int of_moment_ = 0;     ///< iterations since the last moment, of a flow in time
+  bool restores_ = true;  ///< limited cells to second order
 };
 
 }  // namespace dunefield

@@ -115,14 +115,21 @@ void FlowState::update_velocity_gradient() {
   halo.refresh(grad_u);
 }
 
-void FlowState::update_held_faces() {
-  std::vector<double> held(at(mesh.cells), 0.0);
-  for (const int c : gradients.held_cells()) held[at(c)] = 1;
-  halo.refresh(held);
-  held_faces.clear();
+void FlowState::limit(std::vector<LimitedCell> cells) {
+  std::vector<double>& share = limited_share;
+  share.resize(at(mesh.cells));
+  for (const LimitedCell& l : gradients.limited_cells()) share[at(l.cell)] = 0;
+  for (const LimitedCell& l : cells) share[at(l.cell)] = l.share;
+  const bool none = cells.empty();
+  gradients.limit(std::move(cells));
+  halo.refresh(share);
+  limited_faces.clear();
+  if (none && std::none_of(share.begin() + mesh.own, share.end(), [](double s) { return s > 0; }))
+    return;
   for (std::size_t f = 0; f < mesh.faces(); ++f)
-    if (held[at(mesh.below[f])] > 0 || held[at(mesh.above[f])] > 0)
-      held_faces.push_back(static_cast<int>(f));
+    if (const double of_face = std::max(share[at(mesh.below[f])], share[at(mesh.above[f])]);
+        of_face > 0)
+      limited_faces.push_back({static_cast<int>(f), of_face});
 }
 
 void FlowState::update_pressure_gradients() {

@@ -43,8 +43,13 @@ struct FlowState : Fields {
   StageClock clock;
   wall_law::Profile wall_profile;  ///< of the turbulence model
 
-  std::vector<double> flux;     ///< volume flux per interior face, m3/s
-  std::vector<int> held_faces;  ///< interior faces of the cells that are held to first order
+  std::vector<double> flux;  ///< volume flux per interior face, m3/s
+  struct LimitedFace {
+    int face;
+    double share;
+  };
+  std::vector<double> limited_share;       ///< per cell
+  std::vector<LimitedFace> limited_faces;  ///< interior faces of the cells that are limited
   std::vector<double> boundary_flux;
   /// Own cells: what their local steps of pseudo-time go by, m3/s
   std::vector<double> step_rate;
@@ -97,8 +102,8 @@ struct FlowState : Fields {
   void update_velocity_gradient();
   /// Face pressures, their Gauss sum and the least-squares gradient, from p with current halo.
   void update_pressure_gradients();
-  /// After cells were held to first order, or let go (Gradients). Collective.
-  void update_held_faces();
+  /// Limits these own cells, and no others, with their faces. Collective.
+  void limit(std::vector<LimitedCell> cells);
   void update_wall_shear();
 
   /// Per boundary face; those of the present pressures and of the last wall shear

@@ -306,7 +306,7 @@ void Gradients::of_velocity(const std::vector<Vec3>& u, const std::vector<Vec3>&
         return Mat3{{s * d.x, s * d.y, s * d.z}};
       },
       out);
-  for (const int c : held_) out[at(c)] = {};
+  for (const auto& [c, share] : limited_) out[at(c)] = out[at(c)] * (1 - share);
 }
 
 template <std::size_t N>
@@ -353,12 +353,8 @@ void Gradients::scalar_gradients(const Scalars<N>& q, const AtBoundary& special,
                            dot(gradient[at(b.cell)], b.centre - mesh_.centre[at(b.cell)]);
         },
         [](double d, const Vec3& s) { return s * d; }, gradient);
-    for (const int c : held_) gradient[at(c)] = {};
+    for (const auto& [c, share] : limited_) gradient[at(c)] = gradient[at(c)] * (1 - share);
   }
-}
-
-void Gradients::hold(int cell) {
-  if (std::find(held_.begin(), held_.end(), cell) == held_.end()) held_.push_back(cell);
 }
 
 void Gradients::of_pressure(const std::vector<double>& p, std::vector<Vec3>& out) const {

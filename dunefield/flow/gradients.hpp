@@ -16,6 +16,12 @@ struct PinchedCell {
   Vec3 across;
 };
 
+/// An own cell whose gradients are less by a share, of first order with all of it.
+struct LimitedCell {
+  int cell = -1;
+  double share = 0;
+};
+
 class Gradients {
  public:
   Gradients(const FlowMesh& mesh, const std::vector<BoundaryCondition>& conditions);
@@ -42,11 +48,9 @@ class Gradients {
   /// to the faces; 1 but in badly shaped cells.
   std::vector<double>& reach() { return reach_; }
   const std::vector<double>& reach() const { return reach_; }
-  /// From now on this own cell has no gradients: first order.
-  void hold(int cell);
-  /// Held cells are computed as all others again.
-  void release_held() { held_.clear(); }
-  const std::vector<int>& held_cells() const { return held_; }
+  /// From now on the gradients of these own cells are less by their shares.
+  void limit(std::vector<LimitedCell> cells) { limited_ = std::move(cells); }
+  const std::vector<LimitedCell>& limited_cells() const { return limited_; }
 
  private:
   enum Use { velocity, pressure, scalar };
@@ -86,7 +90,7 @@ class Gradients {
   std::vector<char> at_layer_;  ///< own cells in or next to thin layers
   /// Of them those whose neighbours say too little in some direction for least squares
   std::vector<char> poor_;
-  std::vector<int> held_;  ///< own cells without gradients
+  std::vector<LimitedCell> limited_;
   std::vector<double> reach_;
   std::vector<SymmetricMat3> inverse_;  ///< per own cell, without boundary values
   AtBoundary velocity_, pressure_;

@@ -33,7 +33,7 @@ void Momentum::solve(double courant, double follow) {
   if (s_.devices) s_.devices->add_forces(s_, rhs_);
   std::fill(diagonal_.begin(), diagonal_.end(), Diagonal{});
   interior();
-  damp_held();
+  damp_limited();
   boundaries();
   if (s_.devices)
     s_.devices->for_resistances(s_, [&](int c, double along, double across) {
@@ -94,14 +94,14 @@ void Momentum::interior() {
   }
 }
 
-/// A cell that ran away is held by its neighbours as by a viscosity of the size that first-order
-/// upwinding at the stream's speed would have: else velocity and pressure of a badly shaped cell
-/// may swing against each other for ever. What one cell gets the other gives.
-void Momentum::damp_held() {
+/// A limited cell exchanges momentum with its neighbours as by a viscosity of the size that
+/// first-order upwinding at the free stream's speed would have: otherwise velocity and pressure of
+/// a badly shaped cell may oscillate for ever. What one cell gains the other loses.
+void Momentum::damp_limited() {
   const FlowMesh& m = s_.mesh;
-  for (const int face : s_.held_faces) {
+  for (const auto& [face, share] : s_.limited_faces) {
     const auto f = at(face), a = at(m.below[f]), b = at(m.above[f]);
-    const double c = norm(m.area[f]) * s_.flow_case.reference_speed;
+    const double c = share * norm(m.area[f]) * s_.flow_case.reference_speed;
     const Vec3 exchanged = (s_.u[b] - s_.u[a]) * c;
     rhs_[a] += exchanged, rhs_[b] -= exchanged;
     matrix_.entry[at(m.slots.of_below[f])] -= static_cast<float>(c);

@@ -30,7 +30,7 @@ class Momentum {
 
  private:
   void interior();
-  void damp_held();
+  void damp_limited();
   void boundaries();
   void change_in_time();
   void pseudo_time(double courant, double follow);

@@ -17,7 +17,7 @@ constexpr int judge_every = 10, keep_every = 25;
 // means that would take longer are not waited for: the swings are brought to rest if they can be
 constexpr double too_many_iterations = 2000;
 constexpr double back_off = 0.4;  // of the pseudo-time step, after a divergence
-constexpr double cautious = 0.3;  // of it: below, what has once been held to first order stays so
+constexpr double cautious = 0.3;  // of it: below, cells once limited stay so
 
 using Clock = std::chrono::steady_clock;
 
@@ -111,7 +111,7 @@ void CaseRun::attempt(int number) {
     the_case.options.courant = courant;
     if (root) record.courant = courant;
     FlowSolver solver(share, the_case, comm);
-    if (courant < cautious * setup_.flow.courant) solver.keep_held();
+    if (courant < cautious * setup_.flow.courant) solver.keep_limited();
     begin(comm, solver, number);
     iterate(comm, solver);
   });

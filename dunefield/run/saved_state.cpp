@@ -16,7 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 9\n";
+constexpr char magic[] = "dunefield state 10\n";
 constexpr std::string_view any_version = "dunefield state ";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
@@ -128,7 +128,7 @@ SolverState read_part(Reader& in) {
   s.iteration = in.get_number();
   SolverState::visit_values(s, [&](auto& v) { in.get(v); });
   in.get(s.step_rate);
-  in.get(s.held);
+  in.get(s.limited), in.get(s.limited_share);
   std::vector<double> step;
   in.get(step);
   if (step.size() == 2) s.time.step = step[0], s.time.moments = step[1];
@@ -166,7 +166,11 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   out.put(&iteration, 1);
   SolverState::visit_values(state, [&](const auto& v) { out.put(v); });
   out.put(state.step_rate);
-  out.put(state.gradients.held_cells());
+  std::vector<int> limited;
+  std::vector<double> shares;
+  for (const auto& [cell, share] : state.gradients.limited_cells())
+    limited.push_back(cell), shares.push_back(share);
+  out.put(limited), out.put(shares);
   const double time[2] = {state.time.step, state.time.moments};
   out.put(time, 2);
   TimeLevels::visit_values(state.time, [&](const auto& v) { out.put(v); });
@@ -202,7 +206,7 @@ SolverState read_state(const fs::path& file, int rank) {
     in.get_number();
     SolverState::visit_values(types, [&](const auto& v) { in.skip(v); });
     in.skip(types.step_rate);
-    in.skip(types.held);
+    in.skip(types.limited), in.skip(types.limited_share);
     in.skip(std::vector<double>());
     TimeLevels::visit_values(types.time, [&](const auto& v) { in.skip(v); });
     RecombinationState::visit_values(types.recombination, [&](const auto& v) { in.skip(v); });

@@ -17,6 +17,10 @@ class Findings {
  public:
   void note(std::string text) { list_.push_back({Finding::Level::note, std::move(text)}); }
   void warn(std::string text) { list_.push_back({Finding::Level::warning, std::move(text)}); }
+  /// Puts a warning before all others.
+  void warn_first(std::string text) {
+    list_.insert(list_.begin(), {Finding::Level::warning, std::move(text)});
+  }
   void append(const Findings& other) {
     list_.insert(list_.end(), other.list_.begin(), other.list_.end());
   }

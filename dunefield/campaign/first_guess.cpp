@@ -120,7 +120,8 @@ files = [{}]
 unit = "{}"            # {}of the numbers in the files (m, mm, cm, in, ft)
 nose = "{}"           # {}which way the nose points in the files
 up = "{}"             # {}which way the roof points
-{}
+{}#cavities = "open"    # keep the air in cabin and boot, which narrow gaps lead to
+
 [wheels]
 find = true           # bodies of revolution that stand on the road
 #parts = ["wheel"]    # or name the parts that turn

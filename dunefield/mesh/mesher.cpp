@@ -30,7 +30,8 @@ namespace {
 constexpr int most_rebuilds = 24;
 constexpr int most_splitting = 6;  // of these; what is bad after them becomes solid
 constexpr int most_gap_splits = 2;
-constexpr double flat_cell = 0.15;  // volume over the cube of the smallest leaf around
+constexpr int most_flat_rounds = 4;  // each finds ever fewer flat cells
+constexpr double flat_cell = 0.15;   // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
 
 /// Of the smallest leaf: open edges this near to each other are one, which no gap of a vehicle is
@@ -144,7 +145,8 @@ struct BadCells {
   std::vector<std::uint64_t> split_around;
 };
 
-BadCells find_bad_cells(const DualMesh& dual, const DualGrid& grid, double unit) {
+/// @param flat_too whether flat cells count, too; the mender merges those that are left
+BadCells find_bad_cells(const DualMesh& dual, const DualGrid& grid, double unit, bool flat_too) {
   BadCells bad;
   const CellFaces rows = faces_of_cells(dual.mesh);
   std::vector<char> is_bad(static_cast<std::size_t>(dual.mesh.cells), 0);
@@ -158,7 +160,7 @@ BadCells find_bad_cells(const DualMesh& dual, const DualGrid& grid, double unit)
         const double soundness = cell_soundness(dual.mesh, rows, static_cast<int>(i), &volume);
         const double cube = std::pow(vertex_of(i).smallest * unit, 3);
         is_bad[i] = !(soundness > lowest_soundness &&
-                      (volume > flat_cell * cube || !dual.cell_hanging_crossed[i]));
+                      (!flat_too || volume > flat_cell * cube || !dual.cell_hanging_crossed[i]));
       },
       256);
   for (std::size_t i = 0; i < is_bad.size(); ++i)
@@ -271,7 +273,7 @@ DualMesh sound_dual(Octree& octree, const SolidField& solid, const Surface& vehi
       continue;
     }
     place_wall_points(dual, octree);
-    const BadCells bad = find_bad_cells(dual, grid, octree.unit());
+    const BadCells bad = find_bad_cells(dual, grid, octree.unit(), round < most_flat_rounds);
     if (bad.solid.empty() && bad.split_around.empty()) break;
     if (round == most_rebuilds) {
       const Vec3 p = octree.position(

@@ -145,6 +145,7 @@ MeshOptions mesh_options(const Recipe& r, const std::vector<Box>& vehicles,
   o.thin_cells = r.thin_cells.value_or(o.thin_cells);
   o.lattice_shift = r.lattice_shift + between_lattices * r.lattice;
   o.part_size = r.part_size, o.sheet_parts = r.sheet_parts;
+  if (r.open_cavities) o.closed_opening = 0;
   o.boxes.insert(o.boxes.end(), r.boxes.begin(), r.boxes.end());
   LayerOptions& l = o.layers;
   const LayerChoice& c = r.layers;

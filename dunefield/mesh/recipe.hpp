@@ -32,6 +32,8 @@ struct Recipe {
   std::map<std::string, double> part_size{};  ///< m
   std::vector<RefinedBox> boxes{};            ///< beside the recipe's own
   std::vector<std::string> sheet_parts{};     ///< parts with air on both sides
+  /// Keeps cavities that the air reaches only through narrow openings
+  bool open_cavities = false;
   LayerChoice layers{};
   Vec3 lattice_shift;  ///< of the octree, in surface leaves, along x (and y in whole models)
   /// On top of that: which of the positions of the octree that variants are compared on, from 0

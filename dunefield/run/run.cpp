@@ -30,6 +30,21 @@ std::string places(const std::vector<Vec3>& points, double apart) {
   return text;
 }
 
+/// The force on the vehicle must be the momentum that the stream loses: a result with both apart is
+/// none, whatever its history looks like.
+void warn_of_momentum(Record& r) {
+  constexpr double worth_warning = 0.01;  // of the drag
+  const double drag = r.convergence.cd.mean * r.reference.dynamic_pressure() *
+                      r.reference.frontal_area,
+               lost = r.convergence.momentum_drag.mean, differ = lost / drag - 1;
+  if (r.history.empty() || std::abs(differ) < worth_warning) return;
+  r.findings.warn_first(fmt::format(
+      "Drag is uncertain by {:.1f} %: {:.1f} N on the walls, {:.1f} N lost by the free stream, "
+      "{:.1f} N in the wake plane. The flow has not converged: allow more iterations, or look at "
+      "the mesh's warnings.",
+      100 * std::abs(differ), drag, lost, r.checks.wake_drag));
+}
+
 /// @param first_order centres of the cells that were computed so
 void add_findings(Record& r, const std::vector<Vec3>& first_order) {
   const RunChecks& k = r.checks;
@@ -48,6 +63,7 @@ void add_findings(Record& r, const std::vector<Vec3>& first_order) {
     r.status = r.convergence.status = RunStatus::not_converged;
     r.convergence.why = "too many cells were computed with first order";
   }
+  warn_of_momentum(r);
   if (r.convergence.why.empty() || r.status == RunStatus::stopped) return;
   const std::string text = std::string(words(r.status)) + ": " + r.convergence.why;
   if (r.status == RunStatus::fluctuating)

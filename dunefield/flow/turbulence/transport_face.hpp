@@ -28,6 +28,10 @@ struct TransportFace {
         reach(flux >= 0 ? 1 - w : -w),
         g(m.g[f]) {
     const Vec3 d = m.between(f), aside = m.area[f] - d * g;
+    // Out of a thin cell through its top or bottom, the slope behind the cell would be that of the
+    // steep profile at the wall, extrapolated: k or omega of single cells then flips between two
+    // values in each iteration. Little is carried there; diffusion rules.
+    if (!m.lateral[f] && norm2(m.across[up]) > 0) reach = 0;
     line = m.along(f, up, d), aside_a = m.along(f, a, aside), aside_b = m.along(f, b, aside);
   }
 

@@ -127,15 +127,37 @@ void find_signs(const Octree& octree, const SolidField& solid, const DualGrid& b
       64);
 }
 
+/// For each edge the same one of an earlier grid, or -1.
+std::vector<int> same_edges(const DualGrid& before, const DualGrid& grid) {
+  std::vector<int> same(grid.edges.size(), -1);
+  const auto place = [](const DualGrid& g, std::size_t e) {
+    return std::pair(g.vertices[at(g.edges[e].from)].key, g.edges[e].axis);
+  };
+  for (std::size_t i = 0, j = 0; i < same.size() && j < before.edges.size(); ++i) {
+    while (j < before.edges.size() && place(before, j) < place(grid, i)) ++j;
+    if (j < before.edges.size() && place(before, j) == place(grid, i) &&
+        before.vertices[at(before.edges[j].to)].key == grid.vertices[at(grid.edges[i].to)].key)
+      same[i] = static_cast<int>(j);
+  }
+  return same;
+}
+
 /// No wall may slip between the ends of an edge: one thinner than that parts the air there.
-void find_thin_walls(const Octree& octree, const SolidField& solid, DualGrid& grid) {
+void find_thin_walls(const Octree& octree, const SolidField& solid, const DualGrid& before,
+                     DualGrid& grid) {
   const Box box = solid.bounds();
   grid.thin_wall.assign(grid.edges.size(), 0);
+  const std::vector<int> same = same_edges(before, grid);
   parallel_for(
       grid.edges.size(),
       [&](std::size_t i) {
         const DualEdge& e = grid.edges[i];
         if (grid.solid[at(e.from)] || grid.solid[at(e.to)]) return;
+        if (same[i] >= 0 && !before.solid[at(before.edges[at(same[i])].from)] &&
+            !before.solid[at(before.edges[at(same[i])].to)]) {
+          grid.thin_wall[i] = before.thin_wall[at(same[i])];
+          return;
+        }
         const Vec3 a = sample_point(octree, grid.vertices[at(e.from)]),
                    b = sample_point(octree, grid.vertices[at(e.to)]);
         if (box.contains(0.5 * (a + b), norm(b - a)))
@@ -173,7 +195,7 @@ DualGrid make_dual_grid(const Octree& octree, const SolidField& solid, const Dua
   find_vertices(octree, grid.vertices);
   find_edges(octree, grid.vertices, grid.edges);
   find_signs(octree, solid, before, grid);
-  find_thin_walls(octree, solid, grid);
+  find_thin_walls(octree, solid, before, grid);
   return grid;
 }
 

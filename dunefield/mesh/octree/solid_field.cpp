@@ -115,6 +115,22 @@ bool SolidField::is_narrow(const SurfaceQuery& query, const Vec3& middle, const 
   return false;
 }
 
+/// Normal of the side of a thin thing that is nearest to a place within: of a plate the way through
+/// it, also beside its rim.
+Vec3 SolidField::nearest_side(const SurfaceQuery& query, const Vec3& middle, double most) {
+  Vec3 normal{0, 0, 1};
+  double least = most;
+  for (int i = 0; i < 27; ++i) {
+    const Vec3 way{i % 3 - 1.0, i / 3 % 3 - 1.0, i / 9 - 1.0};
+    if (i == 13) continue;
+    const auto wall = query.first_crossing(middle, middle + unit(way) * most);
+    if (!wall) continue;
+    const double off = std::abs(dot(wall->normal, wall->point - middle));
+    if (off < least) least = off, normal = wall->normal;
+  }
+  return normal;
+}
+
 /// Whether a rod or a strip passes so near that a cell's cube about the place holds some of it: the
 /// cubes along it then touch side by side, however it runs.
 bool SolidField::in_thin_rod(const SurfaceQuery& query, const Vec3& p, double cell) {
@@ -127,8 +143,10 @@ bool SolidField::in_thin_rod(const SurfaceQuery& query, const Vec3& p, double ce
   if (std::max({std::abs(way.x), std::abs(way.y), std::abs(way.z)}) > 0.5 * cell) return false;
   const bool apart = hit->distance > 1e-3 * cell;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
-  if (const auto depth = far_side(query, hit->point, inward, cell))
-    return is_narrow(query, hit->point + inward * (0.5 * *depth), inward, false, cell);
+  if (const auto depth = far_side(query, hit->point, inward, cell)) {
+    const Vec3 middle = hit->point + inward * (0.5 * *depth);
+    return is_narrow(query, middle, nearest_side(query, middle, cell), false, cell);
+  }
   return is_sheet(query, *hit, hit->normal, {past_wall * cell, cell}) &&
          is_narrow(query, hit->point, hit->normal, true, cell);
 }

@@ -64,6 +64,7 @@ class SolidField {
                        const Beside& beside);
   static std::optional<double> far_side(const SurfaceQuery& query, const Vec3& start,
                                         const Vec3& inward, double most);
+  static Vec3 nearest_side(const SurfaceQuery& query, const Vec3& middle, double most);
   static bool is_narrow(const SurfaceQuery& query, const Vec3& middle, const Vec3& across,
                         bool sheet, double most);
   static bool in_thin_rod(const SurfaceQuery& query, const Vec3& p, double cell);

@@ -55,7 +55,7 @@ void report_cavities(const std::vector<Cavity>& cavities, Findings& findings) {
   constexpr double worth_telling = 1e-4;  // m3
   std::vector<Cavity> large;
   std::copy_if(cavities.begin(), cavities.end(), std::back_inserter(large),
-               [](const Cavity& c) { return c.opening > 0 && c.volume > worth_telling; });
+               [](const Cavity& c) { return c.volume > worth_telling; });
   tell_first(
       large,
       [](const Cavity& c) {

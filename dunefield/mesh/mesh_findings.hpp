@@ -16,7 +16,6 @@
 namespace dunefield {
 
 void report_joined(const JoinedEdges& joined, double distance, Findings& findings);
-/// Those that are not sealed off anyway.
 void report_cavities(const std::vector<Cavity>& cavities, Findings& findings);
 void report_pockets(const DualMesh& dual, Findings& findings);
 /// Where the vehicle is thinner than the mesh can show, or open.

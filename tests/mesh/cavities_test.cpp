@@ -31,7 +31,8 @@ Surface hollow_box(double wide) {
 double displaced(const Surface& s, double closed_opening, std::string& reported) {
   MeshOptions o;
   o.surface_size = 0.05, o.largest_size = 0.4, o.smallest_size = 0.0125;
-  o.gap_cells = 3, o.slot_halvings = 0, o.closed_opening = closed_opening;
+  o.gap_cells = 3, o.thin_cells = 1.5, o.slot_halvings = 0, o.closed_opening = closed_opening;
+  o.sheet_parts = {"shell"};  // otherwise winding numbers fill it
   const Box tunnel{{-2, -1.5, 0}, {3, 1.5, 2.4}};
   const MeshResult m = build_mesh(s, tunnel, o);
   for (const Finding& f : m.findings)

@@ -84,12 +84,18 @@ TEST(DualGrid, APlateHasNoHoleWhereLeavesChangeSize) {
   const SolidField solid(
       plate("plate", {{-1, -1, middle}, {2, -1, middle}}, {0, 3, 0}, over - under), {}, 0);
   const DualGrid grid = make_dual_grid(tree, solid);
-  for (const DualEdge& e : grid.edges) {
+  int thin = 0;
+  for (std::size_t i = 0; i < grid.edges.size(); ++i) {
+    const DualEdge& e = grid.edges[i];
     const double from = tree.position(grid.vertices[at(e.from)].place).z,
                  to = tree.position(grid.vertices[at(e.to)].place).z;
-    EXPECT_FALSE(from < middle && to > middle && !grid.solid[at(e.from)] && !grid.solid[at(e.to)])
-        << from << " to " << to;
+    const bool across =
+        from < middle && to > middle && !grid.solid[at(e.from)] && !grid.solid[at(e.to)];
+    EXPECT_EQ(grid.thin_wall[i] != 0, across) << from << " to " << to;
+    thin += across;
   }
+  EXPECT_GT(thin, 10);
+  EXPECT_EQ(make_dual_grid(tree, solid, grid).thin_wall, grid.thin_wall) << "known already";
 }
 
 TEST(DualGrid, SignsAreThoseOfTheField) {

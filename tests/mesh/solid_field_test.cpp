@@ -46,17 +46,41 @@ TEST(SolidField, SliversOfATornBodyAreNotTakenForSheets) {
           << z << ' ' << off;
 }
 
-TEST(SolidField, SheetsAreAsThickAsACell) {
+TEST(SolidField, ASheetPartsTheAirAndIsNotSolid) {
   Surface s;
   s.part_names = {"sheet"};
   s.points = {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}};
   s.triangles = {{0, 1, 2}, {0, 2, 3}}, s.part_of = {0, 0};
   const SolidField solid(s, {}, 0);
   constexpr double leaf = 0.1;
-  for (const double side : {-1.0, 1.0}) {
-    EXPECT_TRUE(solid.inside({0.3, 0.4 * leaf * side, 0.6}, 1.1 * leaf));
-    EXPECT_FALSE(solid.inside({0.3, 0.7 * leaf * side, 0.6}, 1.1 * leaf));
+  const Vec3 ahead{0.3, -0.4 * leaf, 0.6}, behind{0.3, 0.6 * leaf, 0.6};
+  EXPECT_FALSE(solid.inside(ahead, leaf));
+  EXPECT_TRUE(solid.thin_wall_between(ahead, behind));
+  EXPECT_NEAR(solid.crossing(ahead, behind, leaf).normal.y, -1, 1e-12) << "towards where one is";
+  EXPECT_NEAR(solid.crossing(behind, ahead, leaf).normal.y, 1, 1e-12);
+  EXPECT_FALSE(solid.thin_wall_between(ahead, {0.3, -0.01 * leaf, 0.6}));
+  EXPECT_FALSE(solid.thin_wall_between({1.1, -0.04, 0.6}, {1.1, 0.06, 0.6})) << "beside it";
+}
+
+TEST(SolidField, ARodIsAsThickAsACellAndASpeckIsNot) {
+  constexpr double leaf = 0.1;
+  const Vec3 axis{1, 0.3, 0.2};
+  Surface s = cylinder("rod", {0, 0, 0}, axis, 0.01, 12);
+  append(s, sphere("speck", {0.5, 2, 0}, 0.01, 12));
+  const SolidField solid(s, {}, 0);
+  const Vec3 aside = unit(cross(axis, {0, 0, 1}));
+  for (const double along : {0.3, 0.5, 0.7}) {
+    EXPECT_TRUE(solid.inside(axis * along + aside * (0.4 * leaf), leaf)) << along;
+    EXPECT_FALSE(solid.inside(axis * along + aside * leaf, leaf)) << along;
   }
+  EXPECT_FALSE(solid.inside({0.5, 2.03, 0}, leaf));
+}
+
+TEST(SolidField, APlateIsNoRodBesideItsRim) {
+  constexpr double leaf = 0.1;
+  const SolidField solid(rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.02}}, 0, 1), {}, 0);
+  for (const Vec3& beside : {Vec3{-0.03, 0.4, 0.03}, {-0.02, 0.5, -0.02}, {0.5, 1.01, 0.04}})
+    EXPECT_FALSE(solid.inside(beside, leaf)) << beside.x << ' ' << beside.y;
 }
 
 TEST(SolidField, SheetsThatHalfEncloseAPlaceAreSheets) {
@@ -81,9 +105,9 @@ TEST(SolidField, SheetsThatHalfEncloseAPlaceAreSheets) {
   EXPECT_FALSE(solid.is_sheet({0.15, 0.1, 1.05}, beside)) << "the body's skin is none";
   constexpr double leaf = 0.1;
   for (const double y : {-0.1, 0.1}) {
-    ASSERT_FALSE(solid.inside({0.15, y, 1.64 - 0.4 * leaf}, 0)) << "the film ends above";
-    EXPECT_TRUE(solid.inside({0.15, y, 1.64 - 0.4 * leaf}, 1.1 * leaf)) << y;
-    EXPECT_FALSE(solid.inside({0.15, y, 1.64 - 0.7 * leaf}, 1.1 * leaf)) << y;
+    const Vec3 below{0.15, y, 1.64 - 0.4 * leaf};
+    ASSERT_FALSE(solid.inside(below, 0)) << "the film ends above";
+    EXPECT_TRUE(solid.thin_wall_between(below, below + Vec3{0, 0, leaf})) << y;
   }
 }
 
@@ -91,35 +115,28 @@ TEST(SolidField, PiecesThatCrossInAPlateAreOnePlate) {
   Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.03}}, 0, 1);
   append(s, rounded_box("lining", Box{{0.1, 0.1, 0.02}, {0.9, 0.9, 0.05}}, 0, 1));
   const SolidField solid(s, {}, 0);
-  constexpr double least = 0.11;  // so that 0.03 are added on both sides
-  for (const double side : {-1.0, 1.0}) {
-    const double wall = side < 0 ? 0 : 0.05;
-    EXPECT_TRUE(solid.inside({0.5, 0.4, wall + 0.025 * side}, least)) << side;
-    EXPECT_FALSE(solid.inside({0.5, 0.4, wall + 0.035 * side}, least)) << side;
-  }
+  const Vec3 below{0.5, 0.4, -0.02}, above{0.5, 0.4, 0.07};
+  EXPECT_TRUE(solid.thin_wall_between(below, above));
+  EXPECT_NEAR(solid.crossing(below, above, 0.1).point.z, 0, 1e-9);
+  EXPECT_NEAR(solid.crossing(above, below, 0.1).point.z, 0.05, 1e-9);
 }
 
-TEST(SolidField, APlateIsAsThickInACorner) {
+TEST(SolidField, APlatePartsTheAirInACorner) {
   Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.04}}, 0, 1);
   append(s, rounded_box("body", Box{{0.3, -1, -1}, {0.7, 0.5, 1}}, 0, 1));
   const SolidField solid(s, {}, 0);
-  constexpr double least = 0.1;  // so that 0.03 are added on both sides
-  for (const double off : {0.005, 0.02}) {
-    EXPECT_TRUE(solid.inside({0.3 - off, 0.3, -0.025}, least)) << off;
-    EXPECT_FALSE(solid.inside({0.3 - off, 0.3, -0.035}, least)) << off;
-  }
+  for (const double off : {0.005, 0.02})
+    EXPECT_TRUE(solid.thin_wall_between({0.3 - off, 0.3, -0.025}, {0.3 - off, 0.3, 0.075})) << off;
 }
 
-TEST(SolidField, ASlantedPlateIsAsThickInACorner) {
-  Surface s = rounded_box("plate", Box{{-1, -1, 0}, {1, 1, 0.04}}, 0, 1);
-  constexpr double slant = 0.4;
-  const Vec3 normal = {std::sin(slant), 0, std::cos(slant)};
-  for (Vec3& p : s.points) p = Vec3{normal.z, 0, -normal.x} * p.x + Vec3{0, p.y, 0} + normal * p.z;
-  append(s, rounded_box("body", Box{{0.012, -1, -1}, {0.7, 1, 1}}, 0, 1));
+TEST(SolidField, APlateInTheSlitBesideABodyLeavesTheSlitOpen) {
+  Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.04}}, 0, 1);
+  append(s, rounded_box("body", Box{{0, 0, -1}, {1, 1, -0.05}}, 0, 1));
   const SolidField solid(s, {}, 0);
-  constexpr double least = 0.1;  // so that some 0.03 are added on both sides
-  EXPECT_TRUE(solid.inside(normal * -0.01, least)) << "behind the plate is the body";
-  EXPECT_FALSE(solid.inside(normal * -0.04, least));
+  const Vec3 in_slit{0.5, 0.5, -0.025};
+  EXPECT_FALSE(solid.inside(in_slit, 0.1));
+  EXPECT_TRUE(solid.thin_wall_between(in_slit, {0.5, 0.5, 0.075}));
+  EXPECT_FALSE(solid.thin_wall_between(in_slit, {0.6, 0.5, -0.025}));
 }
 
 TEST(SolidField, ARidgeIsNoPlate) {
@@ -128,19 +145,8 @@ TEST(SolidField, ARidgeIsNoPlate) {
   for (Vec3& p : s.points) p = {half * (p.x + p.z), p.y, half * (p.z - p.x)};
   const SolidField solid(s, {}, 0);
   const double top = std::sqrt(2);
-  constexpr double least = 0.1;
-  EXPECT_TRUE(solid.inside({0, 0, top - 0.001}, least));
-  EXPECT_FALSE(solid.inside({0.012, 0, top - 0.01}, least)) << "0.02 wide there";
-}
-
-TEST(SolidField, APlateIsAsThickInTheSlitBesideABody) {
-  Surface s = rounded_box("plate", Box{{0, 0, 0}, {1, 1, 0.04}}, 0, 1);
-  append(s, rounded_box("body", Box{{0, 0, -1}, {1, 1, -0.05}}, 0, 1));
-  const SolidField solid(s, {}, 0);
-  constexpr double least = 0.1;  // so that 0.03 are added on both sides
-  EXPECT_TRUE(solid.inside({0.5, 0.5, -0.02}, least));
-  EXPECT_TRUE(solid.inside({0.5, 0.5, -0.028}, least)) << "nearer to the body";
-  EXPECT_FALSE(solid.inside({0.5, 0.5, -0.035}, least));
+  EXPECT_TRUE(solid.inside({0, 0, top - 0.001}, 0.1));
+  EXPECT_FALSE(solid.thin_wall_between({-0.05, 0, top - 0.01}, {0.05, 0, top - 0.01}));
 }
 
 }  // namespace

@@ -1,7 +1,6 @@
 #include <dunefield/mesh/dual/cavities.hpp>
 
 #include <algorithm>
-#include <cmath>
 #include <numeric>
 
 #include <dunefield/base/index.hpp>
@@ -67,14 +66,14 @@ class Basins {
     for (const int v : narrow) flood_narrow(v);
   }
 
-  /// The root of the vertex's cavity, or -1.
+  /// The root of the vertex's cavity, or -1; air that is sealed off is none.
   int cavity_of(int v) {
     if (!flooded_[at(v)]) return -1;
     const int r = root(v), pass = pass_[at(r)];
-    const bool wide = pass < 0 || widest_[at(r)] > prominence * clearance_[at(pass)];
-    return kind_[at(r)] == Kind::cavity && wide ? r : -1;
+    if (kind_[at(r)] != Kind::cavity || pass < 0) return -1;
+    return widest_[at(r)] > prominence * clearance_[at(pass)] ? r : -1;
   }
-  /// The clearest vertex between a cavity and the outside, or -1.
+  /// The clearest vertex between a cavity and the outside.
   int pass_of(int cavity) const { return pass_[at(cavity)]; }
 
  private:
@@ -160,13 +159,11 @@ std::vector<Cavity> close_cavities(const Octree& octree, const SolidField& solid
     if (number[at(r)] < 0) {
       number[at(r)] = static_cast<int>(cavities.size());
       cavities.emplace_back();
-      if (const int pass = basins.pass_of(r); pass >= 0)
-        cavities.back().opening = 2 * clearance[at(pass)],
-        cavities.back().opening_place = octree.position(grid.vertices[at(pass)].place);
+      const int pass = basins.pass_of(r);
+      cavities.back().opening = 2 * clearance[at(pass)];
+      cavities.back().opening_place = octree.position(grid.vertices[at(pass)].place);
     }
-    double volume = 0;
-    for (const int l : grid.vertices[at(v)].leaf)
-      volume += std::pow(octree.size(octree.leaves()[at(l)]), 3) / 8;
+    const double volume = volume_at(octree, grid.vertices[at(v)]);
     Cavity& c = cavities[at(number[at(r)])];
     c.place += octree.position(grid.vertices[at(v)].place) * volume, c.volume += volume;
     grid.solid[at(v)] = 1;

@@ -11,7 +11,7 @@ namespace dunefield {
 struct Cavity {
   Vec3 place;          ///< its middle, m
   double volume = 0;   ///< m3
-  double opening = 0;  ///< width of the widest way in, m; 0: none
+  double opening = 0;  ///< width of the widest way in, m
   Vec3 opening_place;  ///< its narrowest place
 };
 

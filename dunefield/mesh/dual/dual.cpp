@@ -72,11 +72,9 @@ class DualBuilder {
       if (pocket_of[at(r)] < 0)
         pocket_of[at(r)] = static_cast<int>(out_.pockets.size()), out_.pockets.emplace_back();
       AirPocket& pocket = out_.pockets[at(pocket_of[at(r)])];
-      double volume = 0;
-      for (const int l : vertices_[i].leaf) volume += std::pow(octree_.size(leaf(l)), 3) / 8;
       pocket.place =
           (pocket.place * pocket.cells + octree_.position(vertices_[i].place)) / (pocket.cells + 1);
-      pocket.volume += volume;
+      pocket.volume += volume_at(octree_, vertices_[i]);
       ++pocket.cells;
       sign_[i] = 1;
     }

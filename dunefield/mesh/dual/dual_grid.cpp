@@ -1,6 +1,7 @@
 #include <dunefield/mesh/dual/dual_grid.hpp>
 
 #include <algorithm>
+#include <cmath>
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
@@ -180,6 +181,20 @@ double least_thickness(const Octree& octree, int longest) { return longest * oct
 Vec3 sample_point(const Octree& octree, const DualVertex& vertex) {
   const double u = octree.unit();
   return octree.position(vertex.place) + Vec3{1.37e-4 * u, 1.71e-4 * u, 0.93e-4 * u};
+}
+
+double volume_at(const Octree& octree, const DualVertex& vertex) {
+  double volume = 0;
+  for (const int l : vertex.leaf) {
+    const Octree::Leaf& leaf = octree.leaves()[at(l)];
+    const Lattice c = leaf.corner();
+    bool is_corner = true;
+    for (std::size_t axis = 0; axis < 3; ++axis)
+      is_corner = is_corner &&
+                  (vertex.place[axis] == c[axis] || vertex.place[axis] == c[axis] + leaf.edge());
+    if (is_corner) volume += std::pow(octree.size(leaf), 3) / 8;
+  }
+  return volume;
 }
 
 std::array<int, 4> ring_octants(int axis, bool upper) {

@@ -54,6 +54,9 @@ double least_thickness(const Octree& octree, int longest);
 /// aside instead.
 Vec3 sample_point(const Octree& octree, const DualVertex& vertex);
 
+/// The vertex's share of the leaves that it is a corner of, m3.
+double volume_at(const Octree& octree, const DualVertex& vertex);
+
 /// Octants on the side `direction` (axis, upper or lower) of a vertex, counter-clockwise seen from
 /// that side.
 std::array<int, 4> ring_octants(int axis, bool upper);

@@ -19,7 +19,7 @@ constexpr double snap = 0.3;  // of the edge: a feature point this near to a sha
 // the same where the sharp edge passes through the leaf itself,
 constexpr double snap_within = 0.45;
 constexpr double truly_within = 0.03;  // and not just along its side
-constexpr double snap_rim = 1.0;       // the same for the rim of a plate, which has no other point
+constexpr double snap_rim = 1.2;       // the same for the rim of a plate, which has no other point
 constexpr int passes = 5;
 
 /// The leaf's box grown by `margin` edges; flat along clamped axes.
@@ -130,6 +130,9 @@ Place accurate_place(const DualMesh& dual, const Octree& octree, const SolidFiel
   // a small chamfer, but not on them. And a leaf whose edges the surface crosses beside a sharp
   // edge within knows nothing of it.
   if (!info.clamped) {
+    const Box leaf = leaf_box(octree, info, now, truly_within);
+    if (const auto corner = cut.rim ? sharp.rim_corner(p, leaf) : std::nullopt)
+      return {*corner, true};
     if (const auto on_edge = cut.rim ? sharp.nearest_rim(p, snap_rim * edge)
                                      : sharp.nearest(p, snap_within * edge)) {
       const bool within = leaf_box(octree, info, now, -truly_within).contains(*on_edge),

@@ -92,8 +92,7 @@ std::vector<LostPiece> by_part(const std::vector<Sample>& samples, const std::ve
 bool leads_through(const Vec3& middle, const Vec3& to_side, const MeshedWalls& mesh,
                    double beyond) {
   const Vec3 out = to_side + unit(to_side) * beyond;
-  return !mesh.rays.first_crossing(middle, middle + out) &&
-         !mesh.rays.first_crossing(middle, middle - out);
+  return !mesh.rays.blocked(middle + out, middle - out);
 }
 
 /// Directions in a plane, evenly spread.

@@ -1,6 +1,9 @@
 #include <dunefield/mesh/dual/sharp_lines.hpp>
 
+#include <array>
+#include <map>
 #include <numbers>
+#include <vector>
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/geometry/edges.hpp>
@@ -62,6 +65,22 @@ Surface exposed_rims(const Surface& vehicle, const SolidField& solid) {
   return lines;
 }
 
+/// Points where lines of a rim meet at an angle, as lines without length.
+Surface corners_of(const Surface& lines) {
+  constexpr double straight = 0.87;  // cosine
+  std::map<std::array<double, 3>, std::vector<Vec3>> ways;
+  for (std::size_t t = 0; t < lines.size(); ++t)
+    for (const int end : {0, 1}) {
+      const Vec3 p = lines.corner(t, end);
+      ways[{p.x, p.y, p.z}].push_back(unit(lines.corner(t, 1 - end) - p));
+    }
+  Surface corners;
+  for (const auto& [p, from] : ways)
+    if (from.size() == 2 && dot(from[0], from[1]) > -straight)
+      add_line(corners, {p[0], p[1], p[2]}, {p[0], p[1], p[2]});
+  return corners;
+}
+
 std::optional<Vec3> nearest_on(const NearestTree& tree, const Vec3& p, double reach) {
   const NearestTree::Found found = tree.nearest(p, reach);
   if (found.triangle < 0) return {};
@@ -77,10 +96,18 @@ void add_line(Surface& lines, const Vec3& a, const Vec3& b) {
 }
 
 SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid)
-    : sharp_(exposed_sharp_edges(vehicle, solid)), rims_(exposed_rims(vehicle, solid)) {}
+    : SharpLines(vehicle, solid, exposed_rims(vehicle, solid)) {}
+
+SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid, const Surface& rims)
+    : sharp_(exposed_sharp_edges(vehicle, solid)), rims_(rims), corners_(corners_of(rims)) {}
 
 std::optional<Vec3> SharpLines::nearest(const Vec3& p, double reach) const {
   return nearest_on(sharp_, p, reach);
+}
+
+std::optional<Vec3> SharpLines::rim_corner(const Vec3& p, const Box& within) const {
+  const auto corner = nearest_on(corners_, p, norm(within.size()));
+  return corner && within.contains(*corner) ? corner : std::nullopt;
 }
 
 std::optional<Vec3> SharpLines::nearest_rim(const Vec3& p, double reach) const {

@@ -25,9 +25,12 @@ class SharpLines {
   std::optional<Vec3> nearest(const Vec3& p, double reach) const;
   /// The same with the rims of sheets, and edges so sharp that their facets lie back to back.
   std::optional<Vec3> nearest_rim(const Vec3& p, double reach) const;
+  /// A corner of a rim in the box, the nearest to `p`.
+  std::optional<Vec3> rim_corner(const Vec3& p, const Box& within) const;
 
  private:
-  NearestTree sharp_, rims_;
+  SharpLines(const Surface& vehicle, const SolidField& solid, const Surface& rims);
+  NearestTree sharp_, rims_, corners_;
 };
 
 }  // namespace dunefield

@@ -41,6 +41,17 @@ std::array<Vec3, 4> half_turn_about(const Vec3& axis) {
   return {u, v, unit(u + v), unit(u - v)};
 }
 
+/// For each triangle how large the connected piece is that it belongs to: its box's diagonal, m.
+std::vector<double> piece_sizes(const Surface& s) {
+  const Pieces pieces = connected_pieces(s);
+  std::vector<Box> box(at(pieces.count));
+  for (std::size_t t = 0; t < s.size(); ++t)
+    for (int k = 0; k < 3; ++k) box[at(pieces.of_triangle[t])].include(s.corner(t, k));
+  std::vector<double> size(s.size());
+  for (std::size_t t = 0; t < s.size(); ++t) size[t] = norm(box[at(pieces.of_triangle[t])].size());
+  return size;
+}
+
 }  // namespace
 
 SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_parts,
@@ -51,6 +62,8 @@ SolidField::SolidField(const Surface& vehicle, const std::vector<int>& plinth_pa
                 sheet_flags(numbers(flags(vehicle, plinth_parts, true)), sheet_parts)),
       body_parts_(numbers(flags(vehicle, plinth_parts, false))),
       standing_parts_(numbers(flags(vehicle, plinth_parts, true))),
+      body_piece_size_(piece_sizes(body_.surface())),
+      standing_piece_size_(piece_sizes(standing_.surface())),
       plinth_height_(plinth_height),
       bounds_(dunefield::bounds(vehicle)) {
   // the plinth goes down to the road and on
@@ -100,43 +113,60 @@ std::optional<double> SolidField::far_side(const SurfaceQuery& query, const Vec3
 }
 
 /// Whether a sheet or a plate ends within `most` in some direction along itself: a rod or a strip.
-bool SolidField::is_narrow(const SurfaceQuery& query, const Vec3& middle, const Vec3& across,
-                           bool sheet, double most) {
+/// @param inner on return a place further in
+bool SolidField::is_narrow_at(const SurfaceQuery& query, const Vec3 from, const Vec3& across,
+                              bool sheet, double most, Vec3& inner) {
   const auto reach = [&](const Vec3& way) -> double {
-    if (!sheet) return far_side(query, middle, way, most).value_or(most);
+    if (!sheet) return far_side(query, from, way, most).value_or(most);
     constexpr int steps = 6;
     for (int i = 1; i <= steps; ++i)
-      if (!query.within(middle + way * (most * i / steps), off_sheet * most))
+      if (!query.within(from + way * (most * i / steps), off_sheet * most))
         return most * (i - 0.5) / steps;
     return most;
   };
-  for (const Vec3& way : half_turn_about(across))
-    if (reach(way) + reach(-way) < most) return true;
-  return false;
+  bool narrow = false;
+  double longest = 0;
+  for (const Vec3& axis : half_turn_about(across)) {
+    const double ahead = reach(axis), behind = reach(-axis);
+    narrow = narrow || ahead + behind < most;
+    if (std::max(ahead, behind) <= longest) continue;
+    longest = std::max(ahead, behind);
+    inner = from + (ahead > behind ? axis : -axis) * (0.5 * longest);
+  }
+  return narrow;
 }
 
-/// Normal of the side of a thin thing that is nearest to a place within: of a plate the way through
-/// it, also beside its rim.
-Vec3 SolidField::nearest_side(const SurfaceQuery& query, const Vec3& middle, double most) {
-  Vec3 normal{0, 0, 1};
-  double least = most;
+/// The same, also half of `most` further in: the corner of a wide plate is none.
+bool SolidField::is_narrow(const SurfaceQuery& query, const Vec3& middle, const Vec3& across,
+                           bool sheet, double most) {
+  Vec3 inner = middle;
+  return is_narrow_at(query, middle, across, sheet, most, inner) &&
+         is_narrow_at(query, inner, across, sheet, most, inner);
+}
+
+/// Normals of the sides of a thin thing around a place within, each once.
+std::vector<Vec3> SolidField::sides_around(const SurfaceQuery& query, const Vec3& middle,
+                                           double most) {
+  constexpr double same = 0.9;  // cosine
+  std::vector<Vec3> normals;
   for (int i = 0; i < 27; ++i) {
     const Vec3 way{i % 3 - 1.0, i / 3 % 3 - 1.0, i / 9 - 1.0};
     if (i == 13) continue;
     const auto wall = query.first_crossing(middle, middle + unit(way) * most);
-    if (!wall) continue;
-    const double off = std::abs(dot(wall->normal, wall->point - middle));
-    if (off < least) least = off, normal = wall->normal;
+    if (wall && std::none_of(normals.begin(), normals.end(),
+                             [&](const Vec3& n) { return std::abs(dot(n, wall->normal)) > same; }))
+      normals.push_back(wall->normal);
   }
-  return normal;
+  return normals;
 }
 
 /// Whether a rod or a strip passes so near that a cell's cube about the place holds some of it: the
-/// cubes along it then touch side by side, however it runs.
-bool SolidField::in_thin_rod(const SurfaceQuery& query, const Vec3& p, double cell) {
+/// cubes along it then touch side by side, however it runs. A piece smaller than the cell is none.
+bool SolidField::in_thin_rod(const Solids& of, const Vec3& p, double cell) {
   if (!(cell > 0)) return false;
+  const SurfaceQuery& query = of.query;
   const auto hit = query.nearest(p, std::sqrt(3.0) / 2 * cell);
-  if (!hit) return false;
+  if (!hit || of.piece_size[at(hit->triangle)] < cell) return false;
   // The way from the point on through the body tells the direction better than the triangle's
   // normal, which is anything on a sliver, and runs along the next face at an edge.
   const Vec3 way = hit->point - p;
@@ -144,16 +174,21 @@ bool SolidField::in_thin_rod(const SurfaceQuery& query, const Vec3& p, double ce
   const bool apart = hit->distance > 1e-3 * cell;
   const Vec3 inward = apart ? unit(way) : dot(hit->normal, way) < 0 ? -hit->normal : hit->normal;
   if (const auto depth = far_side(query, hit->point, inward, cell)) {
+    // A plate is narrow along its rim's normal, but not seen through its own sides.
     const Vec3 middle = hit->point + inward * (0.5 * *depth);
-    return is_narrow(query, middle, nearest_side(query, middle, cell), false, cell);
+    const std::vector<Vec3> sides = sides_around(query, middle, cell);
+    return std::all_of(sides.begin(), sides.end(), [&](const Vec3& across) {
+      return is_narrow(query, middle, across, false, cell);
+    });
   }
   return is_sheet(query, *hit, hit->normal, {past_wall * cell, cell}) &&
          is_narrow(query, hit->point, hit->normal, true, cell);
 }
 
 bool SolidField::inside(const Vec3& p, double cell) const {
-  return body_.inside(p) || standing_.inside(lifted(p)) || in_thin_rod(body_, p, cell) ||
-         in_thin_rod(standing_, lifted(p), cell);
+  return body_.inside(p) || standing_.inside(lifted(p)) ||
+         in_thin_rod({body_, body_piece_size_}, p, cell) ||
+         in_thin_rod({standing_, standing_piece_size_}, lifted(p), cell);
 }
 
 bool SolidField::thin_wall_between(const SurfaceQuery& query, const Vec3& a, const Vec3& b) {

@@ -64,10 +64,16 @@ class SolidField {
                        const Beside& beside);
   static std::optional<double> far_side(const SurfaceQuery& query, const Vec3& start,
                                         const Vec3& inward, double most);
-  static Vec3 nearest_side(const SurfaceQuery& query, const Vec3& middle, double most);
+  static std::vector<Vec3> sides_around(const SurfaceQuery& query, const Vec3& middle, double most);
+  static bool is_narrow_at(const SurfaceQuery& query, Vec3 from, const Vec3& across, bool sheet,
+                           double most, Vec3& inner);
   static bool is_narrow(const SurfaceQuery& query, const Vec3& middle, const Vec3& across,
                         bool sheet, double most);
-  static bool in_thin_rod(const SurfaceQuery& query, const Vec3& p, double cell);
+  struct Solids {
+    const SurfaceQuery& query;
+    const std::vector<double>& piece_size;
+  };
+  static bool in_thin_rod(const Solids& of, const Vec3& p, double cell);
   static bool thin_wall_between(const SurfaceQuery& query, const Vec3& a, const Vec3& b);
   static std::optional<SurfaceQuery::Hit> nearest_facing(const SurfaceQuery& query, const Vec3& p,
                                                          double reach, const Vec3& outward);
@@ -76,6 +82,7 @@ class SolidField {
 
   SurfaceQuery body_, standing_;
   std::vector<int> body_parts_, standing_parts_;  ///< part numbers of the vehicle
+  std::vector<double> body_piece_size_, standing_piece_size_;
   double plinth_height_;
   Box bounds_;
 };

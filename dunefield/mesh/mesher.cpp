@@ -29,7 +29,7 @@ namespace {
 // bounds the time; each one mends the octree where the last mesh failed
 constexpr int most_rebuilds = 24;
 constexpr int most_splitting = 6;  // of these; what is bad after them becomes solid
-constexpr int most_gap_splits = 2;
+constexpr int most_gap_splits = 1;
 constexpr int most_flat_rounds = 4;  // each finds ever fewer flat cells
 constexpr double flat_cell = 0.15;   // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
@@ -226,7 +226,7 @@ namespace {
 /// Splits leaves with one point for two walls that face each other over a gap, which would be one
 /// wall. @return false if there is none
 bool split_gaps(Octree& octree, const DualMesh& dual, double finest) {
-  constexpr double facing = -0.5, apart = 0.15;  // cosine of the normals; of the leaf
+  constexpr double facing = -0.5, apart = 0.45;  // cosine of the normals; of the leaf
   if (!(finest > 0)) return false;
   std::vector<char> flagged(octree.leaves().size(), 0);
   for (const DualPoint& info : dual.point_info) {

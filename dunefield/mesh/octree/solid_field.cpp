@@ -150,9 +150,10 @@ std::vector<Vec3> SolidField::sides_around(const SurfaceQuery& query, const Vec3
   constexpr double same = 0.9;  // cosine
   std::vector<Vec3> normals;
   for (int i = 0; i < 27; ++i) {
-    const Vec3 way{i % 3 - 1.0, i / 3 % 3 - 1.0, i / 9 - 1.0};
-    if (i == 13) continue;
-    const auto wall = query.first_crossing(middle, middle + unit(way) * most);
+    const int x = i % 3 - 1, y = i / 3 % 3 - 1, z = i / 9 - 1;
+    if (x == 0 && y == 0 && z == 0) continue;
+    const Vec3 way = unit({1.0 * x, 1.0 * y, 1.0 * z});
+    const auto wall = query.first_crossing(middle, middle + way * most);
     if (wall && std::none_of(normals.begin(), normals.end(),
                              [&](const Vec3& n) { return std::abs(dot(n, wall->normal)) > same; }))
       normals.push_back(wall->normal);

@@ -46,11 +46,13 @@ TEST_F(RunFolder, HoldsHistoryBalanceAndSetUp) {
 TEST_F(RunFolder, AVariantFarFromTheBaselineEndsSooner) {
   write_stl_ascii(folder_ / "disc.stl",
                   cylinder("disc", {-0.025, 0, 0.7}, {0.025, 0, 0.7}, 0.45, 48));
+  write_stl_ascii(folder_ / "small.stl",
+                  cylinder("small", {-0.025, 0, 0.7}, {0.025, 0, 0.7}, 0.3, 48));
   replace("iterations = 12\n", "iterations = 500\naccuracy = 0.003\nlift_accuracy = 1\n");
   replace("files = [\"ball.stl\"]", "files = [\"disc.stl\"]");
   write_text(folder_ / "c.toml", read_text(folder_ / "c.toml") +
                                      "[[variant]]\nname = \"as it is\"\n[[variant]]\nname = "
-                                     "\"ball\"\nremove = [\"disc\"]\nadd = [\"ball.stl\"]\n");
+                                     "\"small\"\nremove = [\"disc\"]\nadd = [\"small.stl\"]\n");
   const Figures alone = run().runs.at(1);
   replace("accuracy = 0.003\n", "accuracy = 0.003\ndifference_accuracy = 0.2\n");
   std::filesystem::remove_all(folder_ / "runs");
@@ -62,7 +64,7 @@ TEST_F(RunFolder, AVariantFarFromTheBaselineEndsSooner) {
   EXPECT_GT(beside.runs[1].cd.half_interval, 0.003 * beside.runs[1].cd.mean);
   EXPECT_LT(beside.runs[1].cd.half_interval,
             0.2 * std::abs(beside.runs[1].cd.mean - beside.runs[0].cd.mean));
-  EXPECT_EQ(left_to_do(folder_ / "runs/ball_36-kmh",
+  EXPECT_EQ(left_to_do(folder_ / "runs/small_36-kmh",
                        prepare(read_campaign(folder_ / "c.toml")).run({1, 10, 0, 0})),
             ToDo::nothing)
       << "done, though the baseline's drag is not asked for again";

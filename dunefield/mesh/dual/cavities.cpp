@@ -1,6 +1,7 @@
 #include <dunefield/mesh/dual/cavities.hpp>
 
 #include <algorithm>
+#include <atomic>
 #include <numeric>
 
 #include <dunefield/base/index.hpp>
@@ -43,7 +44,6 @@ class Basins {
     kind_.assign(clearance.size(), Kind::crevice);
     flooded_.assign(clearance.size(), 0);
     pass_.assign(clearance.size(), -1);
-    widest_ = clearance;
   }
 
   /// Floods the landscape from its clearest places to its narrowest.
@@ -61,6 +61,7 @@ class Basins {
     for (std::size_t v = 0; v < flooded_.size(); ++v)
       if (flooded_[v] && grid_.vertices[v].on_boundary(0, false))
         kind_[at(root(static_cast<int>(v)))] = Kind::outside;
+    if (!any_cavity()) return;
     std::stable_sort(narrow.begin(), narrow.end(),
                      [&](int a, int b) { return clearance_[at(a)] > clearance_[at(b)]; });
     for (const int v : narrow) flood_narrow(v);
@@ -69,15 +70,20 @@ class Basins {
   /// The root of the vertex's cavity, or -1; air that is sealed off is none.
   int cavity_of(int v) {
     if (!flooded_[at(v)]) return -1;
-    const int r = root(v), pass = pass_[at(r)];
-    if (kind_[at(r)] != Kind::cavity || pass < 0) return -1;
-    return widest_[at(r)] > prominence * clearance_[at(pass)] ? r : -1;
+    const int r = root(v);
+    return kind_[at(r)] == Kind::cavity && pass_[at(r)] >= 0 ? r : -1;
   }
   /// The clearest vertex between a cavity and the outside.
   int pass_of(int cavity) const { return pass_[at(cavity)]; }
 
  private:
   enum class Kind : char { crevice, cavity, outside };
+
+  bool any_cavity() {
+    for (std::size_t v = 0; v < flooded_.size(); ++v)
+      if (flooded_[v] && kind_[at(root(static_cast<int>(v)))] == Kind::cavity) return true;
+    return false;
+  }
 
   int root(int v) {
     while (parent_[at(v)] != v) v = parent_[at(v)] = parent_[at(parent_[at(v)])];
@@ -89,7 +95,6 @@ class Basins {
     if (a > b) std::swap(a, b);
     parent_[at(b)] = a;
     kind_[at(a)] = std::max(kind_[at(a)], kind_[at(b)]);
-    widest_[at(a)] = std::max(widest_[at(a)], widest_[at(b)]);
     const int pa = pass_[at(a)], pb = pass_[at(b)];
     if (pb >= 0 && (pa < 0 || clearance_[at(pb)] > clearance_[at(pa)])) pass_[at(a)] = pb;
   }
@@ -122,12 +127,11 @@ class Basins {
   double clear_;
   OpenEdges open_;
   std::vector<int> parent_, pass_;
-  std::vector<double> widest_;  ///< clearance of the widest place of a root's basin
   std::vector<Kind> kind_;
   std::vector<char> flooded_;
 };
 
-/// Distance of each vertex in the air to the next wall, as far as matters.
+/// Distance of each vertex in the air to the next wall, as far as half the opening.
 std::vector<double> clearances(const Octree& octree, const SolidField& solid, double most,
                                const DualGrid& grid) {
   const Box box = solid.bounds();
@@ -143,19 +147,39 @@ std::vector<double> clearances(const Octree& octree, const SolidField& solid, do
   return clearance;
 }
 
+/// Per root: whether its basin is enough wider than the pass to the outside.
+std::vector<char> wide_basins(const Octree& octree, const SolidField& solid,
+                              const std::vector<double>& clearance, const DualGrid& grid,
+                              Basins& basins) {
+  std::vector<std::pair<int, int>> members;  // a vertex and its root
+  for (int v = 0; v < static_cast<int>(clearance.size()); ++v)
+    if (const int r = basins.cavity_of(v); r >= 0) members.push_back({v, r});
+  std::vector<char> wide(clearance.size(), 0);
+  parallel_for(
+      members.size(),
+      [&](std::size_t i) {
+        const auto [v, r] = members[i];
+        const double wanted = prominence * clearance[at(basins.pass_of(r))];
+        if (!solid.surface_near(sample_point(octree, grid.vertices[at(v)]), wanted))
+          std::atomic_ref(wide[at(r)]).store(1, std::memory_order_relaxed);
+      },
+      256);
+  return wide;
+}
+
 }  // namespace
 
 std::vector<Cavity> close_cavities(const Octree& octree, const SolidField& solid, double opening,
                                    DualGrid& grid) {
-  const std::vector<double> clearance =
-      clearances(octree, solid, (prominence + 0.1) * 0.5 * opening, grid);
+  const std::vector<double> clearance = clearances(octree, solid, 0.5 * opening, grid);
   Basins basins(grid, clearance, 0.5 * opening);
   basins.flood();
+  const std::vector<char> wide = wide_basins(octree, solid, clearance, grid, basins);
   std::vector<int> number(grid.vertices.size(), -1);
   std::vector<Cavity> cavities;
   for (int v = 0; v < static_cast<int>(grid.vertices.size()); ++v) {
     const int r = basins.cavity_of(v);
-    if (r < 0) continue;
+    if (r < 0 || !wide[at(r)]) continue;
     if (number[at(r)] < 0) {
       number[at(r)] = static_cast<int>(cavities.size());
       cavities.emplace_back();

@@ -13,13 +13,14 @@
 namespace dunefield {
 namespace {
 
-Surface exposed_sharp_edges(const Surface& vehicle, const SolidField& solid) {
-  const std::vector<Fold> folds = folds_of(vehicle, sharp_angle, folded_angle);
+Surface exposed_sharp_edges(const Surface& vehicle, const SolidField& solid,
+                            const std::vector<Fold>& folds) {
   const double off = 1e-5 * norm(bounds(vehicle).size());
   std::vector<char> exposed(folds.size());
   parallel_for(
       folds.size(),
       [&](std::size_t i) {
+        if (folds[i].angle > folded_angle) return;
         const Vec3 middle =
             0.5 * (vehicle.points[at(folds[i].low)] + vehicle.points[at(folds[i].high)]);
         const Vec3 out = unit(folds[i].normals[0] + folds[i].normals[1]) * off;
@@ -34,7 +35,8 @@ Surface exposed_sharp_edges(const Surface& vehicle, const SolidField& solid) {
 }
 
 /// Edges of one facet, and of two back to back, with air somewhere around them.
-Surface exposed_rims(const Surface& vehicle, const SolidField& solid) {
+Surface exposed_rims(const Surface& vehicle, const SolidField& solid,
+                     const std::vector<Fold>& folds) {
   struct Rim {
     int low, high, triangle;
   };
@@ -42,8 +44,8 @@ Surface exposed_rims(const Surface& vehicle, const SolidField& solid) {
   EdgeTable(vehicle).for_each([&](int low, int high, std::span<const EdgeTable::Use> uses) {
     if (uses.size() == 1) rims.push_back({low, high, uses[0].triangle()});
   });
-  for (const Fold& f : folds_of(vehicle, folded_angle, std::numbers::pi + 1e-9))
-    rims.push_back({f.low, f.high, -1});
+  for (const Fold& f : folds)
+    if (f.angle > folded_angle) rims.push_back({f.low, f.high, -1});
   const double off = 1e-5 * norm(bounds(vehicle).size());
   std::vector<char> exposed(rims.size());
   parallel_for(
@@ -96,10 +98,14 @@ void add_line(Surface& lines, const Vec3& a, const Vec3& b) {
 }
 
 SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid)
-    : SharpLines(vehicle, solid, exposed_rims(vehicle, solid)) {}
+    : SharpLines(vehicle, solid, folds_of(vehicle, sharp_angle, std::numbers::pi + 1e-9)) {}
 
-SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid, const Surface& rims)
-    : sharp_(exposed_sharp_edges(vehicle, solid)), rims_(rims), corners_(corners_of(rims)) {}
+SharpLines::SharpLines(const Surface& vehicle, const SolidField& solid,
+                       const std::vector<Fold>& folds)
+    : rim_lines_(exposed_rims(vehicle, solid, folds)),
+      sharp_(exposed_sharp_edges(vehicle, solid, folds)),
+      rims_(rim_lines_),
+      corners_(corners_of(rim_lines_)) {}
 
 std::optional<Vec3> SharpLines::nearest(const Vec3& p, double reach) const {
   return nearest_on(sharp_, p, reach);

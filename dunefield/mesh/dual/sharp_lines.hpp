@@ -2,7 +2,9 @@
 #pragma once
 
 #include <optional>
+#include <vector>
 
+#include <dunefield/geometry/folds.hpp>
 #include <dunefield/geometry/query/nearest_tree.hpp>
 #include <dunefield/mesh/octree/solid_field.hpp>
 
@@ -29,7 +31,8 @@ class SharpLines {
   std::optional<Vec3> rim_corner(const Vec3& p, const Box& within) const;
 
  private:
-  SharpLines(const Surface& vehicle, const SolidField& solid, const Surface& rims);
+  SharpLines(const Surface& vehicle, const SolidField& solid, const std::vector<Fold>& folds);
+  Surface rim_lines_;
   NearestTree sharp_, rims_, corners_;
 };
 

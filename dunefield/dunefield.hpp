@@ -39,6 +39,7 @@
 #include <dunefield/look/vehicle_sheets.hpp>
 #include <dunefield/look/vortex_cores.hpp>
 #include <dunefield/look/wake.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/recipe.hpp>
 #include <dunefield/mesh/tunnel.hpp>

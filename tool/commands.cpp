@@ -9,6 +9,7 @@
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/look/mesh_picture.hpp>
+#include <dunefield/mesh/mesh_findings.hpp>
 
 namespace dunefield::tool {
 namespace {
@@ -104,7 +105,12 @@ int start(const std::vector<std::string>& files, const SurfaceArguments& surface
                      "choose another name with --into");
   console.progress("guessing how it stands");
   const FirstGuess guess = first_guess({files.begin(), files.end()}, guess_options(surface));
-  const CampaignSetup setup = prepare(guess.campaign);
+  CampaignSetup setup = prepare(guess.campaign);
+  console.progress("looking for cavities");
+  const RunSetup& first = setup.variants.front();
+  const std::vector<Cavity> cavities =
+      find_cavities(first.vehicle.surface, first.tunnel_box(), first.mesh_options());
+  report_cavities(cavities, setup.findings);
   for (const std::string& l : guess.in_words) console.line(l);
   console.line();
   show_setup(setup, console);
@@ -116,6 +122,7 @@ int start(const std::vector<std::string>& files, const SurfaceArguments& surface
                        {"nose", guess.campaign.placing.nose},
                        {"up", guess.campaign.placing.up},
                        {"half", guess.campaign.tunnel.half},
+                       {"cavities", to_json(cavities)},
                        {"findings", findings_json(setup.findings)}}));
   return exit_code::done;
 }

@@ -7,6 +7,7 @@
 #include <dunefield/base/units.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/look/health_picture.hpp>
+#include <dunefield/mesh/mesh_findings.hpp>
 #include <dunefield/record/json.hpp>
 
 namespace dunefield::tool {
@@ -34,8 +35,19 @@ struct Inspected {
   std::vector<Wheel> wheels;
   Findings findings;
   HealthReport health;
+  std::vector<Cavity> cavities;
   double area = 0;
 };
+
+/// As a mesh by the recipe `scout` closes them; on or off the road makes no difference.
+std::vector<Cavity> cavities_at_scout(const Surface& s) {
+  Box around = bounds(s);
+  MeshOptions options = mesh_recipe("scout", around, "inspect");
+  options.boxes.clear();
+  const double margin = 0.2 * norm(around.size());
+  around.lo -= Vec3{margin, margin, margin}, around.hi += Vec3{margin, margin, margin};
+  return find_cavities(s, around, options);
+}
 
 Inspected look_at(const InspectOptions& o, Console& console) {
   Inspected r;
@@ -65,6 +77,9 @@ Inspected look_at(const InspectOptions& o, Console& console) {
     r.findings.warn(
         fmt::format("{:.4g} m long with unit {}: is the unit right?", length, r.stance.unit));
   r.findings.append(findings_of(r.health, s));
+  console.progress("looking for cavities");
+  r.cavities = cavities_at_scout(s);
+  report_cavities(r.cavities, r.findings);
   return r;
 }
 
@@ -213,6 +228,7 @@ Json inspected_json(const Inspected& r) {
   j.update(health_json(r.health));
   j["parts"] = parts_json(s);
   j["wheels"] = wheels_json(r.wheels);
+  j["cavities"] = to_json(r.cavities);
   j["findings"] = findings_json(r.findings);
   return j;
 }

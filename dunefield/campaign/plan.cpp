@@ -7,6 +7,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/campaign/starts.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {

@@ -75,10 +75,12 @@ inline bool is_sst(TurbulenceModel m) {
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;
   StreamTurbulence stream_turbulence;
-  /// Pseudo-time step in cell crossings and diffusion times; the result does not depend on it
-  double courant = 10;
-  double turbulence_courant_ratio = 4;  ///< the turbulence equations' share of the same
-  int momentum_sweeps = 5;  ///< Gauss-Seidel sweeps an iteration; two would double the iterations
+  /// Pseudo-time step of a developed flow, in cell crossings and diffusion times. A flow at rest
+  /// does not depend on it; means of one that fluctuates do, the less the longer it is
+  double courant = 50;
+  double starting_courant = 10;    ///< while the flow begins
+  double turbulence_courant = 40;  ///< of the turbulence equations
+  int momentum_sweeps = 10;        ///< Gauss-Seidel sweeps an iteration, once steps are long
   int turbulence_sweeps = 2;
   double pressure_reduction = 0.1;  ///< fall of the pressure residual in each iteration
   int pressure_most_iterations = 30;
@@ -122,7 +124,8 @@ inline constexpr auto members_of<FlowOptions> =
     std::tuple{Member{"turbulence", &FlowOptions::turbulence},
                Member{"stream_turbulence", &FlowOptions::stream_turbulence},
                Member{"courant", &FlowOptions::courant},
-               Member{"turbulence_courant_ratio", &FlowOptions::turbulence_courant_ratio},
+               Member{"starting_courant", &FlowOptions::starting_courant},
+               Member{"turbulence_courant", &FlowOptions::turbulence_courant},
                Member{"momentum_sweeps", &FlowOptions::momentum_sweeps},
                Member{"turbulence_sweeps", &FlowOptions::turbulence_sweeps},
                Member{"pressure_reduction", &FlowOptions::pressure_reduction},

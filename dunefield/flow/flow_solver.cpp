@@ -9,19 +9,6 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
-namespace {
-
-/// What Gauss-Seidel leaves of short steps of pseudo-time keeps some wakes swinging. While states
-/// are recombined steps are longer, which most flows would not bear without; from the request on,
-/// so that all changes gathered are of the same iteration.
-double step_stretch(Recombination::Phase phase) {
-  using Phase = Recombination::Phase;
-  constexpr double recombined = 2.5;
-  return phase == Phase::asked_for || phase == Phase::working ? recombined : 1;
-}
-
-}  // namespace
-
 FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communicator& comm)
     : mesh_(mesh),
       case_(flow_case),
@@ -80,6 +67,8 @@ void FlowSolver::start_from(Fields fields) {
     if (comm_.any(comm_.rank() == 0 && !given.empty()))
       state_.*field.values = scatter_cells(mesh_, given, comm_);
   });
+  constexpr int adapted = 20;  // iterations, to another mesh or speed
+  developed_from_ = adapted;
   refresh_all();
 }
 
@@ -98,7 +87,7 @@ SolverState FlowSolver::save() const {
   for_each_field([&](const auto& field) {
     if (field.carried) out.*field.values = state_.*field.values;
   });
-  out.iteration = iteration_;
+  out.iteration = iteration_, out.developed_from = developed_from_;
   out.flux = state_.flux, out.boundary_flux = state_.boundary_flux;
   out.wall_slope = state_.wall_slope, out.step_rate = state_.step_rate;
   for (const LimitedCell& l : state_.gradients.limited_cells())
@@ -110,7 +99,7 @@ SolverState FlowSolver::save() const {
 void FlowSolver::restore(const SolverState& saved) {
   // For the sake of the multigrid's aggregates, which are those of the geometry.
   continuity_.project_flux();
-  iteration_ = saved.iteration;
+  iteration_ = saved.iteration, developed_from_ = saved.developed_from;
   for_each_field([&](const auto& field) {
     if (field.carried) state_.*field.values = saved.*field.values;
   });
@@ -132,10 +121,11 @@ IterationReport FlowSolver::iterate() {
   if (turbulence_) turbulence_->update_eddy_viscosity();
   if (energy_) state_.update_gas();
   state_.update_wall_shear();
-  momentum_.solve(o.courant * step_stretch(recombination_.phase()), follow());
+  const PseudoTimeStep step = pseudo_time_step(o, iteration_ - developed_from_);
+  momentum_.solve(step, follow());
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
-  if (energy_) energy_->solve(o.courant * o.turbulence_courant_ratio);
-  if (turbulence_is_due()) turbulence_->solve(o.courant * o.turbulence_courant_ratio);
+  if (energy_) energy_->solve(step.turbulence_courant);
+  if (turbulence_is_due()) turbulence_->solve(step.turbulence_courant);
   ++iteration_, ++of_moment_;
   const std::optional<int> lost = lost_cell();
   // All that the ranks must agree on, in one reduction.
@@ -158,9 +148,9 @@ IterationReport FlowSolver::iterate() {
   return report;
 }
 
-/// Turbulence takes steps of pseudo-time so much longer than velocity's that every second iteration
-/// does, once layers have grown, and saves a seventh of the time; so it does within a moment, whose
-/// first iteration has it. The models with epsilon take short ones.
+/// Once layers have grown, turbulence in every second iteration is enough, and saves a seventh of
+/// the time; so it is within a moment, whose first iteration has it. The models with epsilon take
+/// short steps.
 bool FlowSolver::turbulence_is_due() const {
   constexpr int begun = 50;  // with none profiles need a quarter more iterations
   const TurbulenceModel model = case_.options.turbulence;
@@ -249,7 +239,7 @@ std::vector<Vec3> FlowSolver::first_order_cells() const {
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();
   state_.update_wall_shear();
-  momentum_.solve(case_.options.courant, follow());
+  momentum_.solve(pseudo_time_step(case_.options, iteration_ - developed_from_), follow());
   continuity_.correct(momentum_, 1e-8, 200);
   state_.update_velocity_gradient();
   state_.update_wall_shear();

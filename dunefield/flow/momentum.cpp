@@ -24,7 +24,7 @@ Momentum::Momentum(FlowState& state) : s_(state) {
   }
 }
 
-void Momentum::solve(double courant, double follow) {
+void Momentum::solve(const PseudoTimeStep& step, double follow) {
   const StageClock::Scope timed(s_.clock, Stage::momentum_assembly);
   const FlowMesh& m = s_.mesh;
   const std::size_t own = at(m.own);
@@ -47,9 +47,9 @@ void Momentum::solve(double courant, double follow) {
   residual_sums_ = {};
   for (std::size_t c = 0; c < own; ++c)
     residual_sums_[0] += norm2(rhs_[c]) / m.volume[c], residual_sums_[1] += m.volume[c];
-  pseudo_time(courant, follow);
+  pseudo_time(step.courant, follow);
   const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
-  gauss_seidel(m.graph, matrix_, rhs_, delta_, s_.flow_case.options.momentum_sweeps, s_.halo);
+  gauss_seidel(m.graph, matrix_, rhs_, delta_, step.momentum_sweeps, s_.halo);
 }
 
 void Momentum::interior() {

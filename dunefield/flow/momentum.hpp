@@ -5,6 +5,7 @@
 #include <array>
 
 #include <dunefield/flow/flow_state.hpp>
+#include <dunefield/flow/pseudo_time.hpp>
 #include <dunefield/linear/graph.hpp>
 
 namespace dunefield {
@@ -15,7 +16,7 @@ class Momentum {
 
   /// Assembles from the present state and solves for the velocity change. What the local steps of
   /// pseudo-time go by takes in the present flow with the weight `follow`, from 0 to 1.
-  void solve(double courant, double follow);
+  void solve(const PseudoTimeStep& step, double follow);
 
   const std::vector<Vec3>& delta() const { return delta_; }
   /// Volume over the diagonal without pseudo-time, s.

@@ -27,6 +27,10 @@ std::string square_cm(double area_m2) {
   const double a = 1e4 * area_m2;
   return fmt::format("{:.{}f} cm2", a, a < 1 ? 2 : a < 10 ? 1 : 0);
 }
+/// Without exponent.
+std::string three_digits(double v) {
+  return fmt::format("{:.{}f}", v, v >= 100 ? 0 : v >= 10 ? 1 : 2);
+}
 /// "10 to 19", or one number where both are alike as they are told.
 std::string range(double least, double most) {
   const std::string from = fmt::format("{:.0f}", least), to = fmt::format("{:.0f}", most);
@@ -60,9 +64,10 @@ void report_cavities(const std::vector<Cavity>& cavities, Findings& findings) {
       large,
       [](const Cavity& c) {
         return fmt::format(
-            "cavity closed: {:.3g} litres around {}, which air would enter only through openings "
-            "up to {:.0f} mm wide, the widest at {}; to keep it, set [vehicle] cavities = \"open\"",
-            1000 * c.volume, place(c.place), 1000 * c.opening, place(c.opening_place));
+            "cavity closed: {} litres around {}; its widest opening, at {}, is {} mm wide; to keep "
+            "the air in it, set [vehicle] cavities = \"open\"",
+            three_digits(1000 * c.volume), place(c.place), place(c.opening_place),
+            three_digits(1000 * c.opening));
       },
       "cavities are closed", [&](const std::string& text) { findings.note(text); });
 }

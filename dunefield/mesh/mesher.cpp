@@ -3,8 +3,6 @@
 #include <chrono>
 #include <utility>
 
-#include <unistd.h>
-
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
@@ -17,10 +15,9 @@
 #include <dunefield/mesh/dual/wall_faces.hpp>
 #include <dunefield/mesh/layers/easing.hpp>
 #include <dunefield/mesh/mesh_findings.hpp>
-#include <dunefield/mesh/octree/sizing.hpp>
+#include <dunefield/mesh/octree/sized_octree.hpp>
 #include <dunefield/mesh/planar/section_mesher.hpp>
 #include <dunefield/mesh/repair/mender.hpp>
-#include <dunefield/mesh/tunnel.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -33,110 +30,6 @@ constexpr int most_gap_splits = 1;
 constexpr int most_flat_rounds = 4;  // each finds ever fewer flat cells
 constexpr double flat_cell = 0.15;   // volume over the cube of the smallest leaf around
 constexpr double lowest_soundness = 1e-4;
-
-/// Of the smallest leaf: open edges this near to each other are one, which no gap of a vehicle is
-constexpr double same_edge = 0.02;
-
-double joining_distance(const MeshOptions& o) {
-  return same_edge *
-         (o.smallest_size > 0 ? std::min(o.smallest_size, o.surface_size) : o.surface_size);
-}
-
-/// Leaves for which this machine has memory, all stages of meshing counted.
-double most_leaves() {
-  constexpr double bytes_per_leaf = 1500;  // peak of `mesh_table` over its leaves, and a little
-  return static_cast<double>(sysconf(_SC_PHYS_PAGES)) *
-         static_cast<double>(sysconf(_SC_PAGE_SIZE)) / bytes_per_leaf;
-}
-
-void check(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
-  if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
-    throw InputError("the surface size must be positive and not above the largest size", "mesh",
-                     "check the sizes");
-  if (vehicle.size() > 0 && o.surface_size > norm(bounds(vehicle).size()))
-    throw InputError("the surface size is larger than the vehicle", "mesh", "make it smaller");
-  if (vehicle.size() > 0 && o.smallest_size > norm(bounds(vehicle).size()))
-    throw InputError("the smallest size is larger than the vehicle", "mesh",
-                     "make it smaller, or as large as the surface size to turn it off");
-  for (const auto& [part, size] : o.part_size) {
-    if (vehicle.find_part(part) < 0)
-      throw InputError("a size is given for part '" + part + "', which does not exist", "mesh",
-                       "check its name");
-    if (!(size > 0))
-      throw InputError("the size of part '" + part + "' is not positive", "mesh", "check it");
-  }
-  for (const auto& b : o.boxes) {
-    if (!(b.size > 0))
-      throw InputError("the size in box '" + b.name + "' is not positive", "mesh", "check it");
-    for (int i = 0; i < 3; ++i)
-      if (b.box.hi[i] < tunnel.lo[i] || b.box.lo[i] > tunnel.hi[i])
-        throw InputError("box '" + b.name + "' lies outside the tunnel", "mesh", "move it");
-  }
-}
-
-Octree make_octree(const Box& tunnel, const MeshOptions& o, double smallest) {
-  int coarser = 0, finer = 0;
-  while (o.surface_size * (2 << coarser) <= o.largest_size * 1.001 && coarser < 10) ++coarser;
-  while (o.surface_size / (1 << finer) > smallest * 1.001 && finer < 8) ++finer;
-  const double root = o.surface_size * (1 << coarser);
-  Lattice roots;
-  Vec3 origin = tunnel.lo;
-  for (std::size_t i = 0; i < 3; ++i) {
-    const double size = tunnel.size()[static_cast<int>(i)];
-    roots[i] = std::max(1, static_cast<int>(std::ceil(size / root - 1e-6)));
-    // The surplus is shared by both ends, but road and centre plane stay where they are.
-    if (i == 0 || (i == 1 && !o.half))
-      origin[static_cast<int>(i)] -= 0.5 * (roots[i] * root - size);
-    if (i == 1 && o.half) origin.y = 0;
-  }
-  origin.x += o.lattice_shift.x * o.surface_size;
-  if (!o.half) origin.y += o.lattice_shift.y * o.surface_size;
-  const int levels = coarser + finer;
-  for (const int r : roots)
-    if ((static_cast<double>(r) * std::pow(2.0, levels)) > 2e6)
-      throw InputError("the smallest size is too small for a tunnel of this size", "mesh",
-                       "raise it or shorten the tunnel");
-  const double count = static_cast<double>(roots[0]) * roots[1] * roots[2];
-  if (count > most_leaves())
-    throw InputError(fmt::format("more than {:.0f} million cells would be needed, for which this "
-                                 "machine has not enough memory",
-                                 1e-6 * count),
-                     "mesh", "use larger sizes");
-  return Octree(origin, root, levels, roots);
-}
-
-/// Leaf edge to which gaps may be refined, m; 0: not at all.
-double gap_leaf(const MeshOptions& o) {
-  return o.slot_halvings > 0 ? o.smallest_size / std::exp2(o.slot_halvings) : 0;
-}
-
-/// Refined as far as its sizes say. @throw InputError when that would need more memory than the
-/// machine has
-Octree sized_octree(const Surface& vehicle, const Box& tunnel, const SolidField& solid,
-                    const MeshOptions& o, const Progress& progress) {
-  const Sizing sizing(vehicle, solid, o);
-  Octree octree = make_octree(
-      tunnel, o, gap_leaf(o) > 0 ? std::min(sizing.smallest(), gap_leaf(o)) : sizing.smallest());
-  octree.refine(
-      [&](const Octree::Leaf& leaf) {
-        return sizing.too_large(octree.centre(leaf), octree.size(leaf));
-      },
-      most_leaves(), progress);
-  octree.balance();
-  return octree;
-}
-
-std::vector<int> numbers_of(const Surface& vehicle, const std::vector<std::string>& names) {
-  std::vector<int> out;
-  for (const auto& n : names) {
-    const int p = vehicle.find_part(n);
-    if (p < 0)
-      throw InputError("there is no part '" + n + "' to stand on the road", "mesh",
-                       "check its name");
-    out.push_back(p);
-  }
-  return out;
-}
 
 /// Cells that the held points leave inverted or flat: the vertices to declare solid, and leaves to
 /// split.
@@ -184,44 +77,6 @@ std::vector<char> leaves_around(const Octree& octree, const DualGrid& grid,
   }
   return flagged;
 }
-
-}  // namespace
-
-double predict_cells(const Surface& as_given, const Box& tunnel, const MeshOptions& o) {
-  check(o, as_given, tunnel);
-  if (o.section) return build_section_mesh(as_given, tunnel, o).mesh.cells;  // takes no time
-  Surface vehicle = as_given;
-  join_open_edges(vehicle, joining_distance(o));
-  const SolidField solid(vehicle, numbers_of(vehicle, o.standing_parts),
-                         o.plinth_cells * o.surface_size, numbers_of(vehicle, o.sheet_parts));
-  const Octree octree = sized_octree(vehicle, tunnel, solid, o, {});
-  // A leaf in the air makes about a cell; one that the surface crosses about half of one, and a
-  // wall face.
-  // Every seventh leaf tells enough of many; every eighth would be the same one of all siblings.
-  constexpr std::size_t many = 50'000, seventh = 7;
-  const std::size_t step = octree.leaves().size() > many ? seventh : 1,
-                    n = (octree.leaves().size() + step - 1) / step;
-  std::vector<char> kind(n);
-  enum : char { air, crossed, inside };
-  parallel_for(
-      n,
-      [&](std::size_t i) {
-        const auto& leaf = octree.leaves()[i * step];
-        const Vec3 c = octree.centre(leaf);
-        if (solid.surface_near(c, 0.5 * octree.size(leaf)))
-          kind[i] = crossed;
-        else
-          kind[i] = solid.inside(c, 0) ? inside : air;
-      },
-      1024);
-  const auto count = [&](char k) {
-    return static_cast<double>(step) * static_cast<double>(std::count(kind.begin(), kind.end(), k));
-  };
-  constexpr double hanging = 1.06;  // vertices where sizes change
-  return hanging * count(air) + (0.6 + 1.1 * o.layers.count) * count(crossed);
-}
-
-namespace {
 
 /// Splits leaves with one point for two walls that face each other over a gap, which would be one
 /// wall. @return false if there is none
@@ -351,9 +206,7 @@ MeshResult mesh_sound(const Surface& as_given, const Box& tunnel, const MeshOpti
   Surface vehicle = as_given;
   report_joined(join_open_edges(vehicle, joining_distance(options)), joining_distance(options),
                 result.findings);
-  const SolidField solid(vehicle, numbers_of(vehicle, options.standing_parts),
-                         options.plinth_cells * options.surface_size,
-                         numbers_of(vehicle, options.sheet_parts));
+  const SolidField solid = solid_of(vehicle, options);
   progress("octree", 0);
   Octree octree = sized_octree(vehicle, tunnel, solid, options, progress);
   result.tunnel = octree.box();
@@ -389,7 +242,7 @@ MeshResult mesh_sound(const Surface& as_given, const Box& tunnel, const MeshOpti
 MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
                       const Progress& progress) {
   const auto start = std::chrono::steady_clock::now();
-  check(options, vehicle, tunnel);
+  check_mesh_options(options, vehicle, tunnel);
   if (options.section) return build_section_mesh(vehicle, tunnel, options, progress);
   MeshResult result = mesh_sound(vehicle, tunnel, options, progress);
   result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();

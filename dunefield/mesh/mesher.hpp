@@ -29,9 +29,6 @@ struct MeshResult {
   double seconds = 0;
 };
 
-/// Cells the options will about give, before any meshing.
-double predict_cells(const Surface& vehicle, const Box& tunnel, const MeshOptions& options);
-
 /// @param vehicle placed: road at z = 0, metres
 /// @throw InputError for options that contradict, MeshError when no sound mesh could be made,
 /// Cancelled

@@ -105,13 +105,14 @@ void CaseRun::attempt(int number) {
     const bool root = comm.rank() == 0;
     const FlowMesh share = shared_out(comm);
     FlowCase the_case = flow_case(setup_, share.boundaries);
-    double courant = the_case.options.courant * std::pow(back_off, number);
-    if (number == 0 && saved_ && saved_->courant > 0 && goes_on_) courant = saved_->courant;
-    comm.broadcast(std::span(&courant, 1));
-    the_case.options.courant = courant;
-    if (root) record.courant = courant;
+    double of_step = std::pow(back_off, number);
+    if (number == 0 && saved_ && saved_->courant > 0 && goes_on_)
+      of_step = saved_->courant / setup_.flow.courant;
+    comm.broadcast(std::span(&of_step, 1));
+    the_case.options = with_steps_shortened(the_case.options, of_step);
+    if (root) record.courant = the_case.options.courant;
     FlowSolver solver(share, the_case, comm);
-    if (courant < cautious * setup_.flow.courant) solver.keep_limited();
+    if (of_step < cautious) solver.keep_limited();
     begin(comm, solver, number);
     iterate(comm, solver);
   });

@@ -7,6 +7,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/rear_view.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <dunefield/mesh/section.hpp>
 #include <dunefield/run/set_up_checks.hpp>
 

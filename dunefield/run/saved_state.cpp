@@ -16,7 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char magic[] = "dunefield state 10\n";
+constexpr char magic[] = "dunefield state 11\n";
 constexpr std::string_view any_version = "dunefield state ";
 
 std::uint32_t checksum(const void* data, std::size_t bytes, std::uint32_t start = 0) {
@@ -125,7 +125,7 @@ SavedState read_head(Reader& in) {
 /// The next rank's part.
 SolverState read_part(Reader& in) {
   SolverState s;
-  s.iteration = in.get_number();
+  s.iteration = in.get_number(), s.developed_from = in.get_number();
   SolverState::visit_values(s, [&](auto& v) { in.get(v); });
   in.get(s.step_rate);
   in.get(s.limited), in.get(s.limited_share);
@@ -163,7 +163,8 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   }
   const int iteration = solver.iteration();
   const FlowState& state = solver.state();
-  out.put(&iteration, 1);
+  const int developed_from = solver.developed_from();
+  out.put(&iteration, 1), out.put(&developed_from, 1);
   SolverState::visit_values(state, [&](const auto& v) { out.put(v); });
   out.put(state.step_rate);
   std::vector<int> limited;
@@ -203,7 +204,7 @@ SolverState read_state(const fs::path& file, int rank) {
   read_head(in);
   const SolverState types;
   for (int r = 0; r < rank; ++r) {
-    in.get_number();
+    in.get_number(), in.get_number();
     SolverState::visit_values(types, [&](const auto& v) { in.skip(v); });
     in.skip(types.step_rate);
     in.skip(types.limited), in.skip(types.limited_share);

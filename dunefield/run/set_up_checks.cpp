@@ -203,7 +203,7 @@ class Checks {
     if (s_.time && s_.time->picture_every && !any_of_pictures_is_kept())
       fault("there is no [[picture]] whose data could be kept", "time.picture_every",
             "add one that is no chart and no series: slice = \"y = 0\"");
-    if (!(s_.flow.courant > 0)) fault("is not above zero", "flow.courant", "write about 10");
+    if (!(s_.flow.courant > 0)) fault("is not above zero", "flow.courant", "write about 50");
   }
 
   void tunnel() {

@@ -8,6 +8,7 @@
 #include <dunefield/campaign/comparison.hpp>
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {

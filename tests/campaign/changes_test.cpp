@@ -6,6 +6,7 @@
 #include <dunefield/geometry/files/stl.hpp>
 #include <dunefield/geometry/loops.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <tests/support/process.hpp>
 
 namespace dunefield::test {

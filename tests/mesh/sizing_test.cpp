@@ -7,6 +7,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/geometry/shapes/wing.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/mesh/octree/sizing.hpp>
 #include <tests/support/surfaces.hpp>

@@ -5,6 +5,7 @@
 #include <functional>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/mesh/forecast.hpp>
 #include <dunefield/run/hashes.hpp>
 #include <tests/run/small_run.hpp>
 

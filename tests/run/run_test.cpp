@@ -1,6 +1,7 @@
 // Runs without a campaign.
 #include <gtest/gtest.h>
 
+#include <fmt/format.h>
 #include <dunefield/run/run.hpp>
 #include <tests/run/small_run.hpp>
 #include <tests/support/process.hpp>
@@ -26,6 +27,19 @@ TEST(Run, LeavesARecordThatSaysWhetherItCanBeUsed) {
   EXPECT_EQ(r.run.layers, 2);
   EXPECT_EQ(r.fields.u.size(), static_cast<std::size_t>(r.mesh->cells));
   EXPECT_NEAR(r.balance.total().force.x / r.balance.momentum_drag, 1, 0.3);
+}
+
+TEST(Run, SaysFirstThatWallsAndStreamDisagree) {
+  const Record& r = small_record();
+  const double drag = r.convergence.cd.mean * r.reference.dynamic_pressure() *
+                      r.reference.frontal_area,
+               lost = r.convergence.momentum_drag.mean;
+  ASSERT_GT(std::abs(lost / drag - 1), 0.01) << "a flow that has not developed";
+  ASSERT_FALSE(r.findings.empty());
+  EXPECT_EQ(r.findings.begin()->level, Finding::Level::warning);
+  const std::string& text = r.findings.begin()->text;
+  for (const double force : {drag, lost, r.checks.wake_drag})
+    EXPECT_NE(text.find(fmt::format("{:.1f} N", force)), std::string::npos) << text;
 }
 
 TEST(Run, GoesOnFromItsStateOnAnyBackendToTheSameBits) {

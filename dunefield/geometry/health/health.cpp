@@ -114,16 +114,15 @@ Findings findings_of(const HealthReport& r, const Surface& s) {
   Findings f;
   if (r.open_edges) {
     f.warn(fmt::format(
-        "{} open edges in {} loops: holes are bridged and sheets given a thickness when meshed",
+        "{} open edges in {} loops: the mesh closes holes, and has a wall on each side of sheets",
         r.open_edges, r.loops.size()));
     for (std::size_t i = 0; i < std::min<std::size_t>(5, r.loops.size()); ++i)
       f.note(fmt::format("open loop {}: {:.3f} m round, {:.3f} m across, at {}", i + 1,
                          r.loops[i].length, r.loops[i].size, place(r.loops[i].centre)));
   }
   if (r.sheet_facets)
-    f.warn(
-        fmt::format("{} facets are sheets with air on both sides: they get a thickness when meshed",
-                    r.sheet_facets));
+    f.note(fmt::format("{} facets are sheets: the mesh has a wall on each side of them",
+                       r.sheet_facets));
   if (r.non_manifold_edges)
     f.warn(fmt::format("{} edges join more than two facets, the first at {}", r.non_manifold_edges,
                        place(r.non_manifold_places[0])));

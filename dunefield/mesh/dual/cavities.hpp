@@ -4,6 +4,7 @@
 
 #include <vector>
 
+#include <dunefield/base/members.hpp>
 #include <dunefield/mesh/dual/dual_grid.hpp>
 
 namespace dunefield {
@@ -14,6 +15,12 @@ struct Cavity {
   double opening = 0;  ///< width of the widest way in, m
   Vec3 opening_place;  ///< its narrowest place
 };
+
+template <>
+inline constexpr auto members_of<Cavity> = std::tuple{
+    Member{"place_m", &Cavity::place}, Member{"volume_m3", &Cavity::volume},
+    Member{"opening_m", &Cavity::opening}, Member{"opening_place_m", &Cavity::opening_place}};
+static_assert(members_left_out<Cavity> == 0);
 
 /// Marks the vertices in cavities as solid. The air is divided by its clearance, the distance to
 /// the next wall, as a landscape into basins (Vincent, Soille 1991): what is connected with the

@@ -1,0 +1,23 @@
+// How far an iteration goes: steps of pseudo-time and the sweeps that solve them.
+#pragma once
+
+#include <dunefield/flow/conditions.hpp>
+
+namespace dunefield {
+
+struct PseudoTimeStep {
+  double courant = 0;             ///< of momentum, in cell crossings and diffusion times
+  double turbulence_courant = 0;  ///< of the turbulence equations and the energy equation
+  int momentum_sweeps = 0;
+};
+
+/// Short steps while the flow begins, then longer by 3 % in each iteration up to the case's own.
+/// The longer the steps, the better they damp a wake's slow modes: what swings in short steps adds
+/// stresses of its own, by which the mean of drag depends on the step (docs/method.md).
+/// @param developed iterations since the flow counts as developed; negative before
+PseudoTimeStep pseudo_time_step(const FlowOptions& options, int developed);
+
+/// The same options with all steps shortened to this share.
+FlowOptions with_steps_shortened(FlowOptions options, double share);
+
+}  // namespace dunefield

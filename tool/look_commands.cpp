@@ -25,8 +25,8 @@ std::vector<fs::path> records_of(const LookArguments& a, Console& console) {
       folders.push_back(where);
       continue;
     }
-    const fs::path below =
-        a.runs_in.empty() ? default_folder(read_campaign(where)) : fs::path(a.runs_in);
+    const Campaign campaign = read_campaign(where);
+    const fs::path below = a.runs_in.empty() ? default_folder(campaign) : fs::path(a.runs_in);
     const auto running = running_below(below);
     for (const fs::path& run : running) {
       constexpr double patience = 120;  // s: an iteration of a large mesh, and the pictures
@@ -34,11 +34,14 @@ std::vector<fs::path> records_of(const LookArguments& a, Console& console) {
       folders.push_back(look_folder(run));
     }
     if (!running.empty()) continue;
-    Findings findings;
-    for (const StoredRun& r : stored_runs(below, {}, findings)) folders.push_back(below / r.folder);
+    for (const auto& [name, standing] : standings(prepare(campaign), below)) {
+      if (standing == Standing::current) folders.push_back(below / name);
+      if (standing == Standing::out_of_date)
+        console.line("warning    " + name + " is left out, " + out_of_date_in_words);
+    }
     if (folders.empty())
-      throw InputError("no run goes on here at present, and none is finished", below.string(),
-                       "run the campaign first");
+      throw InputError("no run goes on here at present, and none is finished as the file describes "
+                       "it", below.string(), "run the campaign first");
   }
   return folders;
 }

@@ -164,13 +164,34 @@ int show(const fs::path& folder, bool again, const std::string& speed, Console& 
   return exit_code::done;
 }
 
+namespace {
+
+/// Results that are no longer the campaign's own must not be read as if they were.
+void mark_strangers(std::vector<StoredRun>& runs, const CampaignSetup& setup,
+                    const fs::path& folder) {
+  const auto own = standings(setup, folder);
+  for (StoredRun& r : runs) {
+    const auto found = std::find_if(own.begin(), own.end(),
+                                    [&](const auto& run) { return run.first == r.folder; });
+    if (found == own.end())
+      r.status = "not in the file";
+    else if (found->second == Standing::out_of_date)
+      r.status = "out of date";
+  }
+}
+
+}  // namespace
+
 int list(const ListArguments& a, Console& console) {
-  const bool campaign = fs::path(a.where).extension() == ".toml";
-  const fs::path folder = campaign ? default_folder(read_campaign(a.where)) : fs::path(a.where);
+  const bool is_campaign = fs::path(a.where).extension() == ".toml";
+  const std::optional<CampaignSetup> setup =
+      is_campaign ? std::optional(prepare(read_campaign(a.where))) : std::nullopt;
+  const fs::path folder = setup ? default_folder(setup->campaign) : fs::path(a.where);
   RunFilter filter{a.campaign, a.variant, a.recipe, a.status, 0, a.sort, a.descending};
   if (!a.speed.empty()) filter.speed = parse_quantity(a.speed, Dimension::speed, "--at");
   Findings findings;
-  const std::vector<StoredRun> runs = stored_runs(folder, filter, findings);
+  std::vector<StoredRun> runs = stored_runs(folder, filter, findings);
+  if (setup) mark_strangers(runs, *setup, folder);
   if (a.csv) {
     CsvTable table(index_columns());
     for (const StoredRun& r : runs) table.add(index_values(r));

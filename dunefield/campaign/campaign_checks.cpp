@@ -57,6 +57,13 @@ void check_names(const Campaign& c, const std::vector<Vehicle>& vehicles) {
     if (part != "road" && !known(part))
       throw InputError("a roughness is given for part '" + part + "', which no variant has",
                        key(c, "roughness"), "check its name; the road is \"road\"");
+  for (const auto& [table, of_parts] :
+       {std::pair{"wall_temperature", &c.conditions.wall_temperature},
+        {"wall_heat", &c.conditions.wall_heat}})
+    for (const auto& [part, value] : *of_parts)
+      if (!known(part))
+        throw InputError(fmt::format("{} names part '{}', which no variant has", table, part),
+                         key(c, table), "check its name");
   for (const auto& [part, size] : c.recipe.part_size)
     if (!known(part))
       throw InputError("a size is given for part '" + part + "', which no variant has",

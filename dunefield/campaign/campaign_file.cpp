@@ -4,6 +4,7 @@
 #include <cmath>
 #include <set>
 
+#include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/evaluation_tables.hpp>
 #include <dunefield/campaign/flow_tables.hpp>
 #include <dunefield/campaign/sections.hpp>
@@ -180,12 +181,9 @@ void check_that_there_is_a_vehicle(Table vehicle, const Campaign& c) {
                    "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
 }
 
-toml::table parsed(const fs::path& file) {
-  std::error_code status;
-  if (!fs::is_regular_file(file, status))
-    throw InputError("there is no such campaign file", file.string(), "check the path");
+toml::table parsed(const std::string& text, const fs::path& file) {
   try {
-    return toml::parse_file(file.string());
+    return toml::parse(text, file.string());
   } catch (const toml::parse_error& e) {
     throw InputError(std::string(e.description()),
                      fmt::format("{}:{}", file.string(), e.source().begin.line),
@@ -296,15 +294,23 @@ Campaign read_parsed(const fs::path& file, const toml::table& root) {
 
 }  // namespace
 
-Campaign read_campaign(const fs::path& file, const Settings& settings) {
-  toml::table root = parsed(file);
-  Campaign as_written = read_parsed(file, root);
-  const Settings& own = settings.empty() ? as_written.settings.front() : settings;
-  if (own.empty()) return as_written;
-  for (const Setting& s : own) set_key(root, s, file.string());
+Campaign parse_campaign(const std::string& text, const fs::path& file, const Settings& settings) {
+  toml::table root = parsed(text, file);
   Campaign c = read_parsed(file, root);
-  c.settings = std::move(as_written.settings);
-  return c;
+  c.text = text;
+  const Settings& own = settings.empty() ? c.settings.front() : settings;
+  if (own.empty()) return c;
+  for (const Setting& s : own) set_key(root, s, file.string());
+  Campaign changed = read_parsed(file, root);
+  changed.text = text, changed.settings = std::move(c.settings);
+  return changed;
+}
+
+Campaign read_campaign(const fs::path& file, const Settings& settings) {
+  std::error_code status;
+  if (!fs::is_regular_file(file, status))
+    throw InputError("there is no such campaign file", file.string(), "check the path");
+  return parse_campaign(read_text(file), file, settings);
 }
 
 }  // namespace dunefield

@@ -45,6 +45,9 @@ struct SectionChoice {
 /// Lengths in metres, speeds in m/s; paths as found from the campaign file's folder.
 struct Campaign {
   std::filesystem::path file;
+  /// Of the file when it was read: runs with other settings come from it, so that a file may be
+  /// edited while its runs go on; empty in a campaign that a program has made
+  std::string text;
   std::string name;
   DisplayUnits units;  ///< of tables: units = "us", else SI
 
@@ -113,5 +116,9 @@ struct Campaign {
 /// unit or sign
 /// @param settings keys that get another value than the file's; none: the first of its own
 Campaign read_campaign(const std::filesystem::path& file, const Settings& settings = {});
+
+/// The same of a campaign's text. @param file names it in errors; paths in it start from its folder
+Campaign parse_campaign(const std::string& text, const std::filesystem::path& file,
+                        const Settings& settings = {});
 
 }  // namespace dunefield

@@ -86,7 +86,7 @@ void include_other_places(const Campaign& c, const Surface& base, const Vec3& sh
                           CommonFrame& frame) {
   for (const Settings& settings : c.settings) {
     if (!changes_the_vehicle(settings)) continue;
-    const Campaign own = read_campaign(c.file, settings);
+    const Campaign own = parse_campaign(c.text, c.file, settings);
     Findings unsaid;
     for (const VehicleGroup& g :
          variant_vehicle(own, own.variants.front(), base, shift, unsaid).group)
@@ -111,6 +111,8 @@ void keep_own_parts(RunSetup& s) {
   std::erase_if(s.recipe.part_size, [&](const auto& p) { return missing(p.first); });
   std::erase_if(s.recipe.sheet_parts, [&](const auto& p) { return missing(p); });
   std::erase_if(s.conditions.roughness, [&](const auto& p) { return missing(p.first); });
+  std::erase_if(s.conditions.wall_temperature, [&](const auto& p) { return missing(p.first); });
+  std::erase_if(s.conditions.wall_heat, [&](const auto& p) { return missing(p.first); });
 }
 
 /// At the model's size. Those that a part gives its place to are put there: it is air, and goes.
@@ -215,7 +217,7 @@ void cut_curves_for_recipe(Campaign& c) {
 /// A variant with other settings than the first: in the same frame, with the same sizes.
 RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Settings& settings) {
   const Campaign c = [&] {
-    Campaign own = read_campaign(s.campaign.file, settings);
+    Campaign own = parse_campaign(s.campaign.text, s.campaign.file, settings);
     own.speeds = s.campaign.speeds, own.recipe.name = s.campaign.recipe.name;
     cut_curves_for_recipe(own);
     return own;
@@ -294,7 +296,7 @@ CampaignSetup prepare(const Campaign& given) {
         s.variants.back().settings = s.settings_of({i});
   // What a later setting gets wrong in the file is said now, not in the night.
   for (std::size_t i = 1; i < campaign.settings.size(); ++i)
-    read_campaign(campaign.file, campaign.settings[i]);
+    parse_campaign(campaign.text, campaign.file, campaign.settings[i]);
   check_variants(s);
   warn_of_scatter(s);
   return s;

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/hash.hpp>
 #include <dunefield/base/slug.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/look/picture_request.hpp>
@@ -25,16 +26,20 @@ std::string number(double v) {
   return text[0] == '-' ? "m" + text.substr(1) : text;
 }
 
-/// "ride.front" of "-10 mm" as ride-front-m10-mm; of a long key what is nearest to the value.
-std::string setting_slug(const Setting& s) {
-  std::string key = s.key;
-  const std::size_t last = key.rfind('.'), before = key.rfind('.', last - 1);
-  if (before != std::string::npos) key = key.substr(before + 1);
-  std::string value = s.value;
-  if (value.starts_with('-')) value[0] = 'm';
-  // Digits after a point are told from others.
-  std::replace(value.begin(), value.end(), '.', 'p');
-  return slug(key, "key") + "-" + slug(value, "value");
+/// Of a long key the last two words.
+std::string short_key(const std::string& key) {
+  const std::size_t last = key.rfind('.');
+  const std::size_t before = last == std::string::npos || last == 0 ? std::string::npos
+                                                                    : key.rfind('.', last - 1);
+  return slug(before == std::string::npos ? key : key.substr(before + 1), "key");
+}
+
+/// Whether the campaign has another key that is short for the same.
+bool is_ambiguous(const std::string& key, const Campaign& c) {
+  for (const Settings& settings : c.settings)
+    for (const Setting& other : settings)
+      if (other.key != key && short_key(other.key) == short_key(key)) return true;
+  return false;
 }
 
 /// @return what could not be drawn
@@ -95,6 +100,17 @@ fs::path default_folder(const Campaign& c) {
   return c.file.parent_path() / (c.file.stem().string() + ".runs");
 }
 
+std::string setting_name(const Setting& s, const Campaign& c) {
+  const std::string key =
+      is_ambiguous(s.key, c) ? slug(s.key, "key") + "-" + Hash().add(s.key).hex().substr(0, 6)
+                             : short_key(s.key);
+  std::string value = s.value;
+  if (value.starts_with('-')) value[0] = 'm';
+  // Digits after a point are told from others.
+  std::replace(value.begin(), value.end(), '.', 'p');
+  return key + "-" + slug(value, "value");
+}
+
 std::string run_name(const CampaignSetup& setup, const MatrixRun& run) {
   std::string name;
   std::set<std::string> taken;
@@ -110,12 +126,32 @@ std::string run_name(const CampaignSetup& setup, const MatrixRun& run) {
     if (s.key == yaw_key)
       yaw = parse_quantity(s.value, Dimension::angle, yaw_key);
     else
-      others += "_" + setting_slug(s);
+      others += "_" + setting_name(s, setup.campaign);
   }
   if (yaw != 0) name += "_yaw-" + number(degrees * yaw);
   name += others;
   if (run.lattice > 0) name += fmt::format("_lattice-{}", run.lattice + 1);
   return name;
+}
+
+Standing standing_of(const fs::path& folder, const RunSetup& setup) {
+  std::error_code status;
+  if (!fs::exists(folder / record_file::numbers, status)) return Standing::missing;
+  return read_figures(folder).run.hashes.flow == hashes_of(setup).flow ? Standing::current
+                                                                       : Standing::out_of_date;
+}
+
+std::vector<std::pair<std::string, Standing>> standings(const CampaignSetup& setup,
+                                                        const fs::path& folder) {
+  std::vector<std::pair<std::string, Standing>> all;
+  for (const MatrixRun& which : setup.matrix()) {
+    const std::string name = run_name(setup, which);
+    try {
+      all.emplace_back(name, standing_of(folder / name, setup.run(which)));
+    } catch (const InputError&) {  // damaged
+    }
+  }
+  return all;
 }
 
 ToDo left_to_do(const fs::path& folder, const RunSetup& setup) {

@@ -14,8 +14,25 @@ namespace dunefield {
 /// A hidden file beside a run's folder: the folder's name with a dot before and this ending.
 std::filesystem::path beside(const std::filesystem::path& run_folder, const std::string& ending);
 
+/// What a setting adds to the name of a folder: "ride.front" of "-10 mm" is ride-front-m10-mm. Keys
+/// of a campaign that end alike are told apart.
+std::string setting_name(const Setting& setting, const Campaign& campaign);
+
 /// Name of a run's folder, safe on every file system, each its own.
 std::string run_name(const CampaignSetup& setup, const MatrixRun& run);
+
+/// Whether a folder holds the run that the campaign describes now. What was run by another set-up
+/// must not stand for it.
+enum class Standing { current, out_of_date, missing };
+inline constexpr const char* out_of_date_in_words =
+    "out of date: it was run with another set-up than the campaign file has now";
+/// @param folder of the run, there or not. @throw InputError for a damaged record
+Standing standing_of(const std::filesystem::path& folder, const RunSetup& setup);
+
+/// The runs of a campaign by the names of their folders, in order; damaged ones are left out. Other
+/// folders hold no run of its file.
+std::vector<std::pair<std::string, Standing>> standings(const CampaignSetup& setup,
+                                                        const std::filesystem::path& folder);
 
 /// What is left to do of a run.
 enum class ToDo {

@@ -84,7 +84,7 @@ SearchResult run_search(const CampaignSetup& given, const std::filesystem::path&
     for (std::size_t i = 0; i < task.keys.size(); ++i)
       run.settings.push_back(task.keys[i].at(point[i]));
     if (result.runs.size() == 1)
-      read_campaign(c.file, run.settings);  // a wrong key ends it at once
+      parse_campaign(c.text, c.file, run.settings);  // a wrong key ends it at once
     c.settings.push_back(run.settings);
     const MatrixRun which{variant, c.speeds.front(), c.settings.size() - 1};
     const CampaignResult one = run_campaign(setup, folder, ranks, watcher, progress, {which});

@@ -72,6 +72,9 @@ inline bool is_sst(TurbulenceModel m) {
   return m == TurbulenceModel::sst || m == TurbulenceModel::sst_iddes;
 }
 
+/// At a place, of the equations of two quantities, each per time.
+using PairedSource = std::function<std::pair<double, double>(const Vec3&)>;
+
 struct FlowOptions {
   TurbulenceModel turbulence = TurbulenceModel::sst;
   StreamTurbulence stream_turbulence;
@@ -87,7 +90,7 @@ struct FlowOptions {
   /// Force per mass added to the momentum equation, m/s2 (manufactured solutions, driven channels).
   std::function<Vec3(const Vec3&)> body_force;
   /// Added to the equation of k (first) and of omega or epsilon, per time (manufactured solutions).
-  std::function<std::pair<double, double>(const Vec3&)> turbulence_source;
+  PairedSource turbulence_source;
 };
 
 /// One case: air, a condition for each boundary of the mesh in order, and a reference speed.

@@ -4,7 +4,7 @@ namespace dunefield {
 
 Energy::Energy(FlowState& state)
     : s_(state),
-      transport_(state, {{{&Fields::enthalpy, state.stream_enthalpy()}}}),
+      transport_(state, {{{&Fields::enthalpy, state.stream_enthalpy()}}}, {}),
       wall_source_(at(state.mesh.own)),
       wall_rate_(at(state.mesh.own)) {}
 

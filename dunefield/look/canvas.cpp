@@ -130,34 +130,55 @@ void Canvas::ring(double x, double y, double radius, Colour c) {
   }
 }
 
-void Canvas::text(double x, double y, const std::string& text, double size, Colour c, Anchor anchor,
-                  bool bold) {
-  cairo_t* cr = state_->cairo;
-  PangoLayout* layout = pango_cairo_create_layout(cr);
+namespace {
+
+struct LayoutEnd {
+  void operator()(PangoLayout* layout) const { g_object_unref(layout); }
+};
+using Layout = std::unique_ptr<PangoLayout, LayoutEnd>;
+
+Layout layout_of(cairo_t* cr, const std::string& text, double size, bool bold) {
+  Layout layout(pango_cairo_create_layout(cr));
   PangoFontDescription* font =
       pango_font_description_from_string(bold ? "DejaVu Sans Bold" : "DejaVu Sans");
   pango_font_description_set_absolute_size(font, size * PANGO_SCALE);
-  pango_layout_set_font_description(layout, font);
-  pango_layout_set_text(layout, valid_text(text).c_str(), -1);
+  pango_layout_set_font_description(layout.get(), font);
+  pango_font_description_free(font);
+  pango_layout_set_text(layout.get(), valid_text(text).c_str(), -1);
+  return layout;
+}
+
+}  // namespace
+
+void Canvas::text(double x, double y, const std::string& text, double size, Colour c, Anchor anchor,
+                  bool bold) {
+  cairo_t* cr = state_->cairo;
+  const Layout layout = layout_of(cr, text, size, bold);
   int w = 0, h = 0;
-  pango_layout_get_pixel_size(layout, &w, &h);
+  pango_layout_get_pixel_size(layout.get(), &w, &h);
   cairo_set_source_rgb(cr, c.r, c.g, c.b);
   cairo_move_to(cr, anchor == Anchor::left ? x : anchor == Anchor::centre ? x - 0.5 * w : x - w, y);
-  pango_cairo_show_layout(cr, layout);
-  pango_font_description_free(font);
-  g_object_unref(layout);
+  pango_cairo_show_layout(cr, layout.get());
+}
+
+void Canvas::paragraph(double x, double bottom, double width, const std::string& text, double size,
+                       Colour c) {
+  constexpr int most_lines = 2;
+  cairo_t* cr = state_->cairo;
+  const Layout layout = layout_of(cr, text, size, false);
+  pango_layout_set_width(layout.get(), static_cast<int>(width) * PANGO_SCALE);
+  pango_layout_set_height(layout.get(), -most_lines);
+  pango_layout_set_ellipsize(layout.get(), PANGO_ELLIPSIZE_END);
+  int w = 0, h = 0;
+  pango_layout_get_pixel_size(layout.get(), &w, &h);
+  cairo_set_source_rgb(cr, c.r, c.g, c.b);
+  cairo_move_to(cr, x, bottom - h);
+  pango_cairo_show_layout(cr, layout.get());
 }
 
 double Canvas::text_width(const std::string& text, double size) const {
-  PangoLayout* layout = pango_cairo_create_layout(state_->cairo);
-  PangoFontDescription* font = pango_font_description_from_string("DejaVu Sans");
-  pango_font_description_set_absolute_size(font, size * PANGO_SCALE);
-  pango_layout_set_font_description(layout, font);
-  pango_layout_set_text(layout, valid_text(text).c_str(), -1);
   int w = 0, h = 0;
-  pango_layout_get_pixel_size(layout, &w, &h);
-  pango_font_description_free(font);
-  g_object_unref(layout);
+  pango_layout_get_pixel_size(layout_of(state_->cairo, text, size, false).get(), &w, &h);
   return w;
 }
 

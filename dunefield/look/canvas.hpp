@@ -38,6 +38,10 @@ class Canvas {
   enum class Anchor { left, centre, right };
   void text(double x, double y, const std::string& text, double size, Colour c,
             Anchor anchor = Anchor::left, bool bold = false);
+  /// Text of one or two lines, as wide as this at most, that ends at `bottom`; what is longer ends
+  /// with dots.
+  void paragraph(double x, double bottom, double width, const std::string& text, double size,
+                 Colour c);
   /// A horizontal colour bar with round-number marks and its title.
   void legend(const ColourScale& scale, double x, double y, double width,
               Colour c = {0.16, 0.17, 0.20});

@@ -197,7 +197,7 @@ void draw_chart(const std::filesystem::path& file, const Chart& chart) {
                i + 1 == chart.panels.size());
   }
   canvas.text(0.5 * (left + right), bottom + 26, chart.x_title, 13, ink, Canvas::Anchor::centre);
-  canvas.text(32, height - 30, chart.footer, 13, faint);
+  canvas.paragraph(32, height - 10, width - 64, chart.footer, 13, faint);
   if (vector)
     canvas.finish(file);
   else

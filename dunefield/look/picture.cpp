@@ -79,8 +79,8 @@ void Picture::add_vehicle_lines(const SurfaceLook& look, const std::vector<Sheet
   const double length = view_->record().vehicle.size().x;
   if (look.lines > 0) {
     const ColourScale scale = scale_for(*view_, look.quantity, [&] {
-      std::vector<double> all;
-      for (const Sheet& s : sheets) all.insert(all.end(), s.values.begin(), s.values.end());
+      std::vector<ShownValue> all;
+      for (const Sheet& s : sheets) add_shown(s, all);
       return all;
     }());
     for (const Sheet& s : sheets) {
@@ -223,17 +223,10 @@ Picture& Picture::range(const std::string& quantity, double least, double most) 
 Scene Picture::scene() const {
   Scene s = scene_;
   const Record& r = view_->record();
-  std::map<std::string, std::vector<double>> shown;
+  std::map<std::string, std::vector<ShownValue>> shown;
   for (const Sheet& one : s.sheets)
-    if (!one.values.empty()) {
-      auto& all = shown[one.quantity];
-      all.insert(all.end(), one.values.begin(), one.values.end());
-    }
-  for (const Bundle& one : s.bundles)
-    for (const Strand& strand : one.strands) {
-      auto& all = shown[one.quantity];
-      all.insert(all.end(), strand.values.begin(), strand.values.end());
-    }
+    if (!one.values.empty()) add_shown(one, shown[one.quantity]);
+  for (const Bundle& one : s.bundles) add_shown(one, shown[one.quantity]);
   for (auto& [quantity, values] : shown)
     if (!quantity.empty() && !s.scales.count(quantity))
       s.scales[quantity] = scale_for(*view_, quantity, std::move(values));

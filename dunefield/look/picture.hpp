@@ -133,9 +133,16 @@ std::vector<Vec3> seeds_at_stagnation(const FlowView& view, int count);
 /// Just above a part's surface, evenly spread. @throw InputError for an unknown part
 std::vector<Vec3> seeds_on_part(const FlowView& view, const std::string& part, int count);
 
+/// A value in a picture, and how much of the picture has it.
+struct ShownValue {
+  double value = 0, weight = 1;
+};
+void add_shown(const Sheet& sheet, std::vector<ShownValue>& values);
+void add_shown(const Bundle& bundle, std::vector<ShownValue>& values);
+
 /// A scale for a quantity: known ones have a fixed range, that of others, and of changes, is fitted
 /// to the values.
 ColourScale scale_for(const FlowView& view, const std::string& quantity,
-                      std::vector<double> values);
+                      std::vector<ShownValue> values);
 
 }  // namespace dunefield

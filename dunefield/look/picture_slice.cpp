@@ -51,7 +51,9 @@ Picture& Picture::slice(const SliceLook& look) {
     throw InputError(sheet.name + " has nothing in the region that is shown", record.run.variant,
                      "move the plane, or give a larger region");
   if (look.bands != 0) bands_[look.quantity] = look.bands;
-  if (look.lines > 0) add_slice_lines(look, sheet, region.size().x);
+  if (look.lines > 0)  // of values between the cells: lines of cells' own are boxes around each
+    add_slice_lines(look, look.as_cells ? clipped_to(cut.sheet(look.quantity), region) : sheet,
+                    region.size().x);
   if (look.outlines) add_outlines(cut, region);
   if (look.texture) sheet.texture = texture_of(cut, region);
   if (look.arrows) add_arrows(look, cut.sheet_of({}), cut.velocity(), region);
@@ -83,7 +85,9 @@ Box Picture::region_of(const SliceLook& look) const {
 }
 
 void Picture::add_slice_lines(const SliceLook& look, const Sheet& sheet, double width) {
-  const ColourScale scale = scale_for(*view_, look.quantity, sheet.values);
+  std::vector<ShownValue> shown;
+  add_shown(sheet, shown);
+  const ColourScale scale = scale_for(*view_, look.quantity, std::move(shown));
   Bundle lines = level_lines(sheet, look.bands != 0 ? edges_of_bands(scale, look.bands)
                                                     : levels_inside(scale, look.lines));
   const std::vector<Mark> labels = level_labels(lines, 0.12 * width);

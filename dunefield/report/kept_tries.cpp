@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 #include <toml++/toml.h>
 
+#include <set>
 #include <sstream>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/hash.hpp>
 
 namespace dunefield {
 
@@ -13,11 +15,18 @@ namespace fs = std::filesystem;
 
 void keep_copies(Try& one, const fs::path& folder) {
   const fs::path into = folder / fmt::format("kept-{}", one.number);
+  for (const auto& [file, content] : one.content)
+    if (hash_of_file(one.read_from.at(file)) != content)
+      throw InputError("has changed since this was tried, so that it cannot be kept", file.string(),
+                       "wait for the try of the new file, or put the old one back");
+  std::set<fs::path> taken;
   for (const auto& [file, content] : one.content) {
     std::error_code failed;
     fs::create_directories(into, failed);
-    const fs::path copy = into / file.filename();
-    if (!failed) fs::copy_file(file, copy, fs::copy_options::overwrite_existing, failed);
+    fs::path copy = into / file.filename();
+    for (int n = 2; !taken.insert(copy).second; ++n)  // of one name, from two folders
+      copy = into / fmt::format("{}-{}", n, file.filename().string());
+    if (!failed) fs::copy_file(one.read_from.at(file), copy, fs::copy_options::overwrite_existing, failed);
     if (failed)
       throw OutputError("the shape cannot be kept: " + failed.message(), copy.string(),
                         "check the folder's rights and the disk's space");

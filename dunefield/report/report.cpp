@@ -43,13 +43,14 @@ Found found_runs(const CampaignSetup& setup, const fs::path& folder) {
     const std::string name = fmt::format(
         "{} at {}", setup.variants[which.variant].vehicle.name,
         conditions_in_words(which.speed, setup.settings_of(which), setup.campaign.units));
-    std::error_code status;
-    if (!fs::exists(run / record_file::numbers, status)) {
-      found.missing.push_back(name + ": not run");
-      continue;
-    }
     try {
-      found.runs.push_back({which, run, read_figures(run)});
+      switch (standing_of(run, setup.run(which))) {
+        case Standing::missing: found.missing.push_back(name + ": not run"); break;
+        case Standing::out_of_date:
+          found.missing.push_back(name + ": " + out_of_date_in_words);
+          break;
+        case Standing::current: found.runs.push_back({which, run, read_figures(run)});
+      }
     } catch (const InputError& e) {
       found.missing.push_back(name + ": " + e.what());
     }
@@ -79,7 +80,7 @@ class Reporter {
         found_(found_runs(setup, runs)),
         page_(setup.campaign.name) {
     if (found_.runs.empty())
-      throw InputError("no run of the campaign is finished", runs.string(),
+      throw InputError("no run of the campaign is finished as its file describes it", runs.string(),
                        "run it first: dunefield run " + setup.campaign.file.string());
     for (const FinishedRun& r : found_.runs) figures_.push_back(r.figures);
   }

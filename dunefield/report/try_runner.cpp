@@ -31,7 +31,7 @@ void TryRunner::attempt(const Progress& progress) {
   } catch (const InputError& e) {
     board_.error(e.what());
     const bool unfinished = present_ && !present_->record;
-    if (!setup_ || !unfinished) return board_.phase("settled", "the last good one is shown");
+    if (!setup_ || !unfinished) return board_.phase("waiting", "the last good one is shown");
   }
   mesh();
   run_present();
@@ -50,8 +50,9 @@ void TryRunner::read() {
   for (fs::path* f : surface_files(c)) {
     files.push_back(*f);
     const auto other = replaced.find(*f);
-    fresh->content[*f] = hash_of_file(other == replaced.end() ? *f : other->second);
-    if (other != replaced.end()) *f = other->second;
+    const fs::path source = other == replaced.end() ? *f : other->second;
+    fresh->content[*f] = hash_of_file(source), fresh->read_from[*f] = source;
+    *f = source;
   }
   desk_.watch(files);
   if (!options_.recipe.empty()) {
@@ -103,7 +104,7 @@ void TryRunner::ended_with(const Figures& f) {
   if (!kept_) keep();
   board_.present(f);
   board_.tries(tries_, present_, kept_);
-  board_.phase("settled", f.settled() ? "" : f.why);
+  board_.phase(f.settled() ? "settled" : "not settled", f.settled() ? "" : f.why);
 }
 
 void TryRunner::tell_view() {
@@ -138,13 +139,17 @@ void TryRunner::run_finer() {
   const CampaignResult result =
       run_campaign(own, options_.runs, {options_.threads, nullptr}, *this, progress_, {which});
   if (!result.stopped && !result.runs.empty()) ended_with(result.runs.front());
-  if (result.elsewhere > 0) board_.phase("settled", "another process has the finer run in hand");
+  if (result.elsewhere > 0) board_.phase("waiting", "another process has the finer run in hand");
 }
 
 void TryRunner::keep() {
   if (!present_ || !present_->record) return;
+  try {
+    if (present_->copies.empty()) keep_copies(*present_, watch_folder());
+  } catch (const Error& e) {
+    return board_.error(e.what());
+  }
   present_->kept = true;
-  if (present_->copies.empty()) keep_copies(*present_, watch_folder());
   kept_ = present_;
   board_.tries(tries_, present_, kept_);
   board_.kept_text(kept_as_variants(tries_));

@@ -55,7 +55,7 @@ struct Watch::State {
         throw;
       } catch (const Error& e) {
         board.error(e.what());
-        board.phase("settled", "waiting for a change");
+        board.phase("waiting", "for a change");
       }
     }
   }

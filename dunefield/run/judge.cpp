@@ -179,11 +179,12 @@ Series surplus_of(Rows rows, const ReferenceValues& reference) {
 }
 
 /// A swinging flow stores momentum and gives it back: drag and what the stream loses differ by
-/// chance, but by no more than the accuracy asked for. What is beyond that lasts, since an
-/// iteration that swings need not conserve momentum over its periods, and CD is no surer than that.
+/// chance. What is beyond that, or beyond what the interval of CD holds, is added to it: an
+/// iteration that swings need not conserve momentum over its periods, and a flow that has not
+/// developed everywhere does not.
 double lasting_surplus(const WindowMean& surplus, const Quantity& cd) {
   const double differ = std::abs(surplus.mean),
-               by_chance = std::min(surplus.half_interval, cd.wanted);
+               by_chance = std::min(surplus.half_interval, cd.mean.half_interval);
   return differ > std::max(momentum_agreement * std::abs(cd.mean.mean), by_chance) ? differ : 0;
 }
 

@@ -1,6 +1,8 @@
 // Runs that differ in any numeric key of the campaign file.
 #include <gtest/gtest.h>
 
+#include <set>
+
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/campaign_setup.hpp>
@@ -52,6 +54,28 @@ TEST_F(RunMatrix, IsEveryCombinationOfWhatIsListed) {
   EXPECT_EQ(in_words(last.settings), "yaw 5 deg, air.density 1.0 kg/m3");
   EXPECT_EQ(names(s).front(), "as-it-is_36-kmh_air-density-1p2-kg-m3");
   EXPECT_EQ(names(s).back(), "as-it-is_72-kmh_yaw-5_air-density-1p0-kg-m3");
+}
+
+TEST_F(RunMatrix, KeysThatEndAlikeHaveFoldersOfTheirOwn) {
+  CampaignSetup s = prepare(campaign(""));
+  s.campaign.settings = {{{"variant.a.change.1.turn", "2 deg"}, {"variant.b.change.1.turn", "0 deg"}},
+                         {{"variant.a.change.1.turn", "0 deg"}, {"variant.b.change.1.turn", "2 deg"}},
+                         {{"variant.a.change.1.turn", "2 deg"}},
+                         {{"variant.b.change.1.turn", "2 deg"}}};
+  std::set<std::string> different;
+  for (const Settings& settings : s.campaign.settings) {
+    std::string name;
+    for (const Setting& one : settings) name += setting_name(one, s.campaign);
+    different.insert(name);
+  }
+  EXPECT_EQ(different.size(), 4u);
+}
+
+TEST_F(RunMatrix, AFileThatIsEditedMeanwhileChangesNoRun) {
+  const CampaignSetup s = prepare(campaign("[runs.sweep]\n\"air.density\" = [\"1.2 kg/m3\", "
+                                           "\"1.0 kg/m3\"]\n"));
+  write_text(folder_ / "c.toml", "name = \"half an edit");
+  EXPECT_EQ(s.run(s.matrix().back()).conditions.air.density, 1.0);
 }
 
 TEST_F(RunMatrix, OrWhatIsListedAsCombinations) {

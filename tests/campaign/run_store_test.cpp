@@ -40,6 +40,15 @@ TEST_F(RunStore, OfEachChangeOnlyWhatItNeedsIsLeft) {
   EXPECT_EQ(left(), ToDo::all);
 }
 
+TEST_F(RunStore, AResultOfAnotherSetUpIsOutOfDate) {
+  EXPECT_EQ(standing_of(folder_ / "run", setup_), Standing::current);
+  setup_.readings.taps.clear(), setup_.limits.iterations += 1;
+  EXPECT_EQ(standing_of(folder_ / "run", setup_), Standing::current) << "of the same flow";
+  setup_.recipe.surface_size = 0.123;
+  EXPECT_EQ(standing_of(folder_ / "run", setup_), Standing::out_of_date);
+  EXPECT_EQ(standing_of(folder_ / "none", setup_), Standing::missing);
+}
+
 TEST_F(RunStore, WhatIsDamagedOrMissingIsLeftWhole) {
   EXPECT_EQ(left_to_do(folder_ / "none", setup_), ToDo::all);
   write_text(folder_ / "run/record.json", "{");

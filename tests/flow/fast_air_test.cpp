@@ -110,6 +110,36 @@ TEST_F(Channel, AWallGivesTheAirTheHeatThatItIsTold) {
   EXPECT_NEAR(carried / air - stream, rise, 0.02 * rise);
 }
 
+TEST_F(Channel, SourcesOfTurbulenceHeatNoAir) {
+  FlowCase c = flow_case(0.3);
+  const Solution plain = solve(mesh_, c, 20, 0);
+  c.options.turbulence_source = [](const Vec3&) { return std::pair(10.0, 10.0); };
+  EXPECT_EQ(solve(mesh_, c, 20, 0).fields.enthalpy, plain.fields.enthalpy);
+}
+
+/// Hot air near a wall is more viscous: the sublayer, and omega in it, go by the local viscosity.
+TEST_F(Channel, TheSublayerGoesByTheViscosityOfTheAirInIt) {
+  FlowCase c = flow_case(0.3);
+  c.air.kinematic_viscosity = 1e-4;
+  c.conditions[2] = wall(), c.options.turbulence = TurbulenceModel::sst;
+  const auto omega_at_wall = [&](double warmer) {
+    FlowCase own = c;
+    own.conditions[2].temperature = warmer * c.fast->temperature;
+    const Solution s = solve(mesh_, own, 300, 0);
+    double sum = 0, expected = 0;
+    for (std::size_t i = 0; i < s.fields.omega.size(); ++i) {
+      if (mesh_.cell_centre[i].x < 8 || mesh_.cell_centre[i].y > 0.06) continue;
+      sum += s.fields.omega[i];
+      expected += 1 / s.fields.density[i] * std::pow(s.fields.temperature[i], 0.7);
+    }
+    return std::pair(sum, expected);
+  };
+  const auto [cold, nu_cold] = omega_at_wall(1);
+  const auto [hot, nu_hot] = omega_at_wall(2);
+  EXPECT_GT(nu_hot / nu_cold, 1.2);
+  EXPECT_GT(hot / cold, 1.05) << "omega in the sublayer is 6 nu / (beta y^2)";
+}
+
 TEST_F(Channel, APocketFasterThanSoundIsNoTrouble) {
   // An arc in the floor, 8 % of its chord high, at Mach 0.675.
   const VolumeMesh mesh = structured_mesh(60, 20, 1, [](const Vec3& a) {

@@ -64,6 +64,13 @@ TEST_F(Report, SaysWhoWinsWhyAndHowToDoItAgain) {
   EXPECT_EQ(count(told, "Warning, mesh of as it is: a gap is closed"), 1u);
   EXPECT_EQ(count(told, "a gap is closed"), 1u);
   EXPECT_EQ(count(told, "a dent is filled"), 0u);
+  // After a change of the file its earlier results are not its own any more.
+  const std::string as_run = read_text(folder_ / "c.toml");
+  std::string changed = as_run;
+  changed.replace(changed.find("80 mm"), 5, "90 mm");
+  write(changed);
+  EXPECT_THROW(report_page(setup(), folder_ / "runs"), InputError) << "none is as described";
+  write(as_run);
   // What is missing is said.
   std::filesystem::remove_all(folder_ / "runs/fin_72-kmh");
   write_text(folder_ / "runs/fin_36-kmh/record.json", "{");

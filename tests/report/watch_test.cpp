@@ -8,6 +8,8 @@
 #include <nlohmann/json.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/hash.hpp>
+#include <dunefield/base/text_file.hpp>
 #include <dunefield/report/kept_tries.hpp>
 #include <dunefield/report/watch_server.hpp>
 #include <dunefield/report/watched_files.hpp>
@@ -117,7 +119,8 @@ TEST(KeptTries, AreCopiedAndToldAsTheCampaignFileHasThem) {
   first->number = 1, second->number = 2;
   first->content[folder / "tail.stl"] = "before";
   second->wanted = {"tail", 25, {{"air.density", "10 mm"}}};
-  second->content[folder / "tail.stl"] = "after";
+  second->content[folder / "tail.stl"] = hash_of_file(folder / "tail.stl");
+  second->read_from[folder / "tail.stl"] = folder / "tail.stl";
   second->kept = true;
   keep_copies(*second, folder / "watch");
   EXPECT_EQ(read_text(second->copies.at(folder / "tail.stl")), "new");
@@ -125,6 +128,22 @@ TEST(KeptTries, AreCopiedAndToldAsTheCampaignFileHasThem) {
   for (const char* told :
        {"combination", "air.density", "10 mm", "tail, kept 2", "kept-2/tail.stl"})
     EXPECT_NE(text.find(told), std::string::npos) << text;
+}
+
+TEST(KeptTries, AreTheShapesThatWereTried) {
+  const TemporaryFolder folder;
+  Try one;
+  for (const char* side : {"left", "right"}) {
+    const std::filesystem::path file = folder / side / "cover.stl";
+    std::filesystem::create_directories(file.parent_path());
+    write_text(file, side);
+    one.content[file] = hash_of_file(file), one.read_from[file] = file;
+  }
+  keep_copies(one, folder / "watch");
+  for (const auto& [file, copy] : one.copies)
+    EXPECT_EQ(read_text(copy), file.parent_path().filename()) << "of one name, from two folders";
+  write_text(folder / "left" / "cover.stl", "drawn anew");
+  EXPECT_THROW(keep_copies(one, folder / "watch"), InputError) << "not what was tried";
 }
 
 }  // namespace

@@ -20,7 +20,8 @@ double never_negative(double q, double change, double stream) {
 }  // namespace
 
 template <std::size_t N>
-ScalarTransport<N>::ScalarTransport(FlowState& state, const std::array<Quantity, N>& quantities)
+ScalarTransport<N>::ScalarTransport(FlowState& state, const std::array<Quantity, N>& quantities,
+                                    const PairedSource& source)
     : s_(state), quantities_(quantities) {
   const std::size_t cells = at(s_.mesh.cells);
   for (auto& v : gamma) v.resize(cells);
@@ -28,7 +29,6 @@ ScalarTransport<N>::ScalarTransport(FlowState& state, const std::array<Quantity,
   outflux_.resize(cells);
   for (auto* v : {&rhs_, &diagonal_, &delta_}) v->resize(cells);
   matrix_.resize(s_.mesh.graph);
-  const auto& source = s_.flow_case.options.turbulence_source;
   if (!source) return;
   given_.resize(cells);
   for (std::size_t c = 0; c < cells; ++c) {

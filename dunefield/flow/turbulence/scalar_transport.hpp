@@ -48,7 +48,9 @@ class ScalarTransport {
     /// It falls like the inverse square of the wall distance in the sublayer, as omega does
     bool falls_steeply = false;
   };
-  ScalarTransport(FlowState& state, const std::array<Quantity, N>& quantities);
+  /// @param given_source added to the quantities, per time (manufactured solutions); may be empty
+  ScalarTransport(FlowState& state, const std::array<Quantity, N>& quantities,
+                  const PairedSource& given_source);
 
   /// The stream's values everywhere.
   void start();

@@ -38,7 +38,8 @@ double stream_value(const FlowCase& c) {
 
 SpalartAllmaras::SpalartAllmaras(FlowState& state)
     : s_(state),
-      transport_(state, {{{&Fields::nu_tilde, stream_value(state.flow_case)}}}),
+      transport_(state, {{{&Fields::nu_tilde, stream_value(state.flow_case)}}},
+                 state.flow_case.options.turbulence_source),
       vorticity_(at(state.mesh.cells)),
       wall_cells_(state),
       wall_value_(wall_cells_.count()) {}

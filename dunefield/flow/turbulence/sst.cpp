@@ -64,7 +64,7 @@ void Sst::find_scales() {
   for (std::size_t c = 0; c < at(m.own); ++c) {
     double gradient2 = 0;
     for (const Vec3& row : s_.grad_u[c].row) gradient2 += norm2(row);
-    const iddes::Cell cell{s_.k[c],    s_.omega[c],        s_.flow_case.air.kinematic_viscosity,
+    const iddes::Cell cell{s_.k[c],    s_.omega[c],        s_.kinematic_viscosity(c),
                            s_.nu_t[c], m.wall_distance[c], largest_edge_[c],
                            gradient2};
     const iddes::Scales scales = iddes::scales_of(cell);
@@ -81,15 +81,15 @@ void Sst::find_scales() {
 double Sst::mean_of_square(std::size_t c) const {
   const double y = s_.mesh.wall_distance[c],
                in_sublayer = std::min(
-                   1.0, 6 * s_.flow_case.air.kinematic_viscosity / (beta1 * y * y * s_.omega[c]));
+                   1.0, 6 * s_.kinematic_viscosity(c) / (beta1 * y * y * s_.omega[c]));
   const double relative = in_sublayer * height_[c];
   return 1 + 5.0 / 6 * relative * relative;
 }
 
 void Sst::update_eddy_viscosity() {
   const StageClock::Scope timed(s_.clock, Stage::turbulence);
-  const double nu = s_.flow_case.air.kinematic_viscosity;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
+    const double nu = s_.kinematic_viscosity(c);
     strain2_[c] = strain_squared(s_.grad_u[c]);
     const double y = s_.mesh.wall_distance[c], k = s_.k[c], omega = s_.omega[c];
     const double arg2 =
@@ -103,8 +103,8 @@ void Sst::update_eddy_viscosity() {
 
 void Sst::prepare() {
   auto& [gamma_k, gamma_omega] = transport_.gamma;
-  const double nu = s_.flow_case.air.kinematic_viscosity;
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
+    const double nu = s_.kinematic_viscosity(c);
     const double y = s_.mesh.wall_distance[c], k = s_.k[c], omega = s_.omega[c];
     cross_[c] =
         2 * sigma_omega2 / omega * dot(transport_.gradient[of_k][c], transport_.gradient[of_q][c]);
@@ -123,8 +123,8 @@ void Sst::prepare() {
 /// The model's own solution: the root of both parts' squares in the sublayer (Menter, Ferreira,
 /// Esch, Konno 2003), their sum in the logarithmic layer; the root everywhere leaves a third too
 /// little between them, where k and friction then come out too large.
-double Sst::wall_value(std::size_t, double y, double scale) const {
-  const double nu = s_.flow_case.air.kinematic_viscosity, r = scale * y / nu / root_ends;
+double Sst::wall_value(std::size_t cell, double y, double scale) const {
+  const double nu = s_.kinematic_viscosity(cell), r = scale * y / nu / root_ends;
   const double viscous = 6 * nu / (beta1 * y * y),
                logarithmic = scale / (std::sqrt(beta_star) * wall_law::kappa * y);
   const double n = 1 + std::exp(-r * r);

@@ -26,17 +26,18 @@ double strain_squared(const Mat3& g) {
 
 TwoEquations::TwoEquations(FlowState& state, bool dissipation)
     : s_(state),
-      transport_(state, quantities(state, dissipation)),
+      transport_(state, quantities(state, dissipation),
+                 state.flow_case.options.turbulence_source),
       strain2_(at(state.mesh.cells)),
       wall_cells_(state),
       at_wall_(wall_cells_.count()) {}
 
 void TwoEquations::update_wall_cells() {
-  const double nu = s_.flow_case.air.kinematic_viscosity;
   std::fill(at_wall_.begin(), at_wall_.end(), AtWall{});
   wall_cells_.for_faces(
       s_, [&](std::size_t cell, double part, std::size_t i, const FlowMesh::BoundaryFace& b) {
         AtWall& w = at_wall_[cell];
+        const double nu = s_.kinematic_viscosity(at(b.cell));
         const double y = b.height, scale = s_.wall_scale[i];
         const double slip = norm(s_.wall_slip[i]), strain = s_.wall_slope[i] * slip / y;
         w.q += part * wall_value(at(b.cell), y, scale);

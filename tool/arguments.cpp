@@ -295,6 +295,19 @@ void add_watch(CLI::App& app, Arguments& a) {
   c->footer("Example: dunefield watch marram.toml --variant \"tapered tail\"");
 }
 
+void add_explore(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand("explore",
+                                   "Look at finished runs on a page of this machine: move planes, "
+                                   "place smoke, hide parts, compare runs with the mouse.");
+  c->add_option("runs", a.explored,
+                "folders of one to four runs, or a campaign file (its variants at the middle speed)")
+      ->required();
+  c->add_option("--port", a.port, "of the page (default: any that is free)")
+      ->check(CLI::Range(1, 65535, "1 to 65535"));
+  c->add_flag("--open", a.open, "open the page in the browser");
+  c->footer("Example: dunefield explore marram.toml --open");
+}
+
 void add_report(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("report",
                                    "Write a campaign's report, one HTML file that opens anywhere: "
@@ -380,6 +393,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_compare(app, a);
   add_explain(app, a);
   add_watch(app, a);
+  add_explore(app, a);
   add_report(app, a);
   add_search(app, a);
   add_independence(app, a);

@@ -23,6 +23,8 @@ struct Arguments {
   ListArguments list;
   LookArguments look;
   WatchOptions watch;
+  std::vector<std::string> explored;  ///< runs or campaigns of the page to look at
+  bool open = false;                  ///< in the browser
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
   std::string at_speed, runs_folder, shell, units;
   bool only_files = false, cgns = false, again = false, report = true;

@@ -83,6 +83,7 @@ int explain(const std::vector<std::string>& folders, Console& console);
 int report(const std::filesystem::path& campaign, const std::filesystem::path& runs,
            const std::filesystem::path& into, Console& console);
 /// Serves a page that follows the campaign, until it is ended. @param port 0: any that is free
+int explore(const std::vector<std::string>& where, int port, bool open, Console& console);
 int watch(const std::filesystem::path& campaign, const WatchOptions& options, int port,
           Console& console);
 /// Says what this machine has.

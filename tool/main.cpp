@@ -39,6 +39,7 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
                      console);
     return tool::exit_code::done;
   }
+  if (app.got_subcommand("explore")) return tool::explore(a.explored, a.port, a.open, console);
   if (app.got_subcommand("watch")) {
     dunefield::WatchOptions o = a.watch;
     o.runs = a.runs_folder, o.threads = a.ranks;

@@ -159,14 +159,14 @@ bool FlowSolver::turbulence_is_due() const {
   return turbulence_ && (iteration_ < begun || number % 2 == 0 || !long_steps);
 }
 
-/// What the local steps go by is the present flow while it begins, then its mean since. A memory
+/// What the local steps go by is the present flow until they have grown, then its mean since. A memory
 /// that fades is not enough: what it leaves of the swings takes momentum out of the mean by its
 /// share of the present times the covariance of rate and velocity, a half of what it was with a
 /// hundred iterations. With means from the start a sphere's wake never came to rest that does so
 /// otherwise. Steps of a flow in time are the moment's own.
 double FlowSolver::follow() const {
-  constexpr int begun = 100;
-  return state_.time.active() ? 1 : 1.0 / std::max(1, iteration_ - begun);
+  constexpr int grown = 60;  // iterations after the steps begin to grow
+  return state_.time.active() ? 1 : 1.0 / std::max(1, iteration_ - developed_from_ - grown);
 }
 
 std::optional<int> FlowSolver::lost_cell() const {

@@ -47,7 +47,7 @@ void Momentum::solve(const PseudoTimeStep& step, double follow) {
   residual_sums_ = {};
   for (std::size_t c = 0; c < own; ++c)
     residual_sums_[0] += norm2(rhs_[c]) / m.volume[c], residual_sums_[1] += m.volume[c];
-  pseudo_time(step.courant, follow);
+  pseudo_time(step, follow);
   const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
   gauss_seidel(m.graph, matrix_, rhs_, delta_, step.momentum_sweeps, s_.halo);
 }
@@ -138,18 +138,20 @@ void Momentum::change_in_time() {
 /// Where a flow swings for good, the steps must not swing with it: what each takes from the
 /// momentum in its cell is the rate times the change of velocity, and that sums to nothing over a
 /// period only if the rate is the same all along (docs/validation.md, pairs of the saloon).
-void Momentum::pseudo_time(double courant, double follow) {
+void Momentum::pseudo_time(const PseudoTimeStep& step, double follow) {
   const FlowMesh& m = s_.mesh;
   const double nu = s_.flow_case.air.kinematic_viscosity;
   const double floor_speed = speed_floor * s_.flow_case.reference_speed;
+  const double crossings_a_diffusion = step.courant / step.diffusive_courant;
   const double in_time = s_.time.active() ? s_.time.rate() : 0;
   for (std::size_t c = 0; c < at(m.own); ++c) {
     const Diagonal& d = diagonal_[c];
     const double a = d.neighbours + d.boundary,
-                 present = std::max(d.outflux, floor_speed * m.side2[c]) + d.diffusion;
+                 present = std::max(d.outflux, floor_speed * m.side2[c]) +
+                           crossings_a_diffusion * d.diffusion;
     double& rate = s_.step_rate[c];
     rate = present + (rate - present) * (1 - follow);
-    const double r = rate / courant + d.held;
+    const double r = rate / step.courant + d.held;
     const double held = r + in_time * m.volume[c];
     matrix_.diagonal[c] = static_cast<float>(a + held);
     volume_over_a_[c] = m.volume[c] / a;

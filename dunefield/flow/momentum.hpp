@@ -34,7 +34,7 @@ class Momentum {
   void damp_limited();
   void boundaries();
   void change_in_time();
-  void pseudo_time(double courant, double follow);
+  void pseudo_time(const PseudoTimeStep& step, double follow);
 
   /// What makes up a cell's diagonal, m3/s.
   struct Diagonal {

@@ -12,6 +12,7 @@ PseudoTimeStep pseudo_time_step(const FlowOptions& o, int developed) {
   PseudoTimeStep step;
   const double first = std::min(o.courant, o.starting_courant);
   step.courant = developed < 0 ? first : std::min(o.courant, first * std::pow(growth, developed));
+  step.diffusive_courant = o.turbulence == TurbulenceModel::laminar ? first : step.courant;
   step.turbulence_courant =
       std::min(o.turbulence_courant, turbulence_over_momentum * step.courant);
   step.momentum_sweeps = step.courant > o.starting_courant

@@ -69,6 +69,7 @@ struct ScenePack::State {
   Json runs = Json::array(), items = Json::array(), arrays = Json::array(), notes = Json::array();
   Json scales = Json::object();
   std::vector<std::uint64_t> sums;               ///< of what is in the arrays
+  std::vector<std::string> data;                 ///< of each array, deflated
   std::unordered_map<std::uint64_t, int> known;  ///< arrays by these
   std::size_t bytes = 0;
   /// Shapes of large sheets, by the numbers of their places and corners: in the end each gets a
@@ -82,16 +83,14 @@ struct ScenePack::State {
     const std::string data = packed(values, components);
     const auto sum = XXH3_64bits(data.data(), data.size()) + static_cast<std::uint64_t>(components);
     if (const auto it = known.find(sum); it != known.end()) return it->second;
-    return array(sum, {{"count", values.size()},
-                       {"components", components},
-                       {"scale", scale},
-                       {"data", base64(data)}});
+    return array(sum,
+                 {{"count", values.size()}, {"components", components}, {"scale", scale}}, data);
   }
-  int array(std::uint64_t sum, Json&& a) {
+  int array(std::uint64_t sum, Json&& a, std::string deflated_values) {
     const auto [it, fresh] = known.try_emplace(sum, static_cast<int>(arrays.size()));
     if (!fresh) return it->second;
-    bytes += a["data"].get_ref<const std::string&>().size();
-    arrays.push_back(std::move(a)), sums.push_back(sum);
+    bytes += 4 * deflated_values.size() / 3;
+    arrays.push_back(std::move(a)), sums.push_back(sum), data.push_back(std::move(deflated_values));
     return it->second;
   }
   void append(State&& other) {
@@ -99,7 +98,8 @@ struct ScenePack::State {
     frame.include(other.frame);
     std::vector<int> number;
     for (std::size_t i = 0; i < other.arrays.size(); ++i)
-      number.push_back(array(other.sums[i], std::move(other.arrays[i])));
+      number.push_back(
+          array(other.sums[i], std::move(other.arrays[i]), std::move(other.data[i])));
     const auto renumber = [&](Json& which) { which = number[which.get<std::size_t>()]; };
     const std::size_t before = runs.size();
     for (Json& i : other.items) {
@@ -215,6 +215,31 @@ struct ScenePack::State {
     if (of_points.size() == points.size() && scales.contains(b.quantity))
       i["values"][b.quantity] = values(of_points, b.quantity);
   }
+
+  /// All but the arrays' data.
+  Json document() {
+    lighten();
+    const auto place = [](const Vec3& p) { return Json::array({p.x, p.y, p.z}); };
+    Json palettes;
+    for (const auto& [name, palette] :
+         {std::pair{"dune", Palette::dune}, std::pair{"balance", Palette::balance}}) {
+      Json& steps = palettes[name] = Json::array();
+      constexpr int count = 64;
+      for (int i = 0; i < count; ++i) {
+        const Colour c = palette_colour(palette, i / (count - 1.0));
+        steps.push_back(Json::array({c.r, c.g, c.b}));
+      }
+    }
+    const bool any = !frame.empty();
+    return {{"version", 1},
+            {"runs", runs},
+            {"items", items},
+            {"arrays", arrays},
+            {"scales", scales},
+            {"palettes", palettes},
+            {"notes", notes},
+            {"frame", Json::array({place(any ? frame.lo : Vec3{}), place(any ? frame.hi : Vec3{})})}};
+  }
 };
 
 ScenePack::ScenePack() : state_(std::make_unique<State>()) {}
@@ -243,30 +268,26 @@ void ScenePack::note(const std::string& text) { state_->notes.push_back(valid_te
 std::size_t ScenePack::size() const { return state_->bytes; }
 
 std::string ScenePack::json() {
-  State& s = *state_;
-  s.lighten();
-  const auto place = [](const Vec3& p) { return Json::array({p.x, p.y, p.z}); };
-  Json palettes;
-  for (const auto& [name, palette] :
-       {std::pair{"dune", Palette::dune}, std::pair{"balance", Palette::balance}}) {
-    Json& steps = palettes[name] = Json::array();
-    constexpr int count = 64;
-    for (int i = 0; i < count; ++i) {
-      const Colour c = palette_colour(palette, i / (count - 1.0));
-      steps.push_back(Json::array({c.r, c.g, c.b}));
-    }
+  Json all = state_->document();
+  for (std::size_t i = 0; i < state_->data.size(); ++i)
+    all["arrays"][i]["data"] = base64(state_->data[i]);
+  return all.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+std::string ScenePack::bytes() {
+  Json all = state_->document();
+  std::size_t offset = 0;
+  for (std::size_t i = 0; i < state_->data.size(); ++i) {
+    all["arrays"][i]["offset"] = offset, all["arrays"][i]["length"] = state_->data[i].size();
+    offset += state_->data[i].size();
   }
-  const bool any = !s.frame.empty();
-  return Json{
-      {"version", 1},
-      {"runs", s.runs},
-      {"items", s.items},
-      {"arrays", s.arrays},
-      {"scales", s.scales},
-      {"palettes", palettes},
-      {"notes", s.notes},
-      {"frame", Json::array({place(any ? s.frame.lo : Vec3{}), place(any ? s.frame.hi : Vec3{})})}}
-      .dump(-1, ' ', false, Json::error_handler_t::replace);
+  const std::string head = all.dump(-1, ' ', false, Json::error_handler_t::replace);
+  std::string out;
+  out.reserve(4 + head.size() + offset);
+  for (int i = 0; i < 4; ++i) out += static_cast<char>((head.size() >> (8 * i)) & 0xFFU);
+  out += head;
+  for (const std::string& d : state_->data) out += d;
+  return out;
 }
 
 }  // namespace dunefield

@@ -41,6 +41,9 @@ class ScenePack {
   std::size_t size() const;
   /// Large sheets get a lighter self for those who draw slowly.
   std::string json();
+  /// The same as bytes: the length of the JSON (4 bytes, little-endian), the JSON with "offset" and
+  /// "length" in place of each array's data, the deflated arrays.
+  std::string bytes();
 
  private:
   struct State;

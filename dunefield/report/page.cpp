@@ -176,13 +176,13 @@ void Page::view(const std::string& data) {
   state_->view_data = data;
 }
 
-void Page::live() {
+void Page::application(const std::string& name) {
   State& s = *state_;
   s.live = true;
   auto content = s.policy.attribute("content");
   content = (std::string(content.value()) + "; connect-src 'self'").c_str();
   auto host = s.here.append_child("div");
-  host.append_attribute("id") = "live";
+  host.append_attribute("id") = name.c_str();
   s.add(host, "p",
         viewer_bundle().empty() ? "This page is missing: the program was built without Node.js."
                                 : "This page needs JavaScript.");

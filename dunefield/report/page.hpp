@@ -34,9 +34,10 @@ class Page {
   /// The 3-D view of what look/scene_pack.hpp packed; a word of what is missing where it was not
   /// built. Once a page.
   void view(const std::string& packed_json);
-  /// Makes it the page of a watched campaign (report/watch_server.hpp): its script asks the server
-  /// that it came from for what there is, and for nothing else.
-  void live();
+  /// Makes it the page of a watched campaign ("live", report/watch_server.hpp) or of records
+  /// ("explore", report/explore_server.hpp): its script asks the server that it came from for what
+  /// there is, and for nothing else.
+  void application(const std::string& name);
   /// Folded away until it is wanted.
   void folded(const std::string& title, const std::string& text);
 

@@ -1,117 +1,36 @@
 #include <dunefield/report/watch_server.hpp>
 
-#include <random>
-#include <thread>
-
-#include <fmt/format.h>
-#include <httplib.h>
-
-#include <dunefield/base/error.hpp>
+#include <dunefield/report/local_server.hpp>
 #include <dunefield/report/page.hpp>
 
 namespace dunefield {
 namespace {
 
-constexpr char here[] = "127.0.0.1";
-constexpr std::size_t largest_request = 64 * 1024;
-constexpr int patience = 5;  // s, for readers that are slow or have vanished
-constexpr std::size_t served_at_once = 8;
-
-/// 128 bits that nobody guesses.
-std::string random_token() {
-  std::random_device source;
-  std::string token;
-  for (int i = 0; i < 4; ++i) token += fmt::format("{:08x}", source());
-  return token;
-}
-
-/// The number after "after=", else -1: everything is newer.
-long after(const httplib::Request& request) {
-  const std::string text = request.get_param_value("after");
-  return text.empty() ? -1 : std::strtol(text.c_str(), nullptr, 10);
+std::string page_of(const std::string& title) {
+  Page page(title);
+  page.application("live");
+  return page.html();
 }
 
 }  // namespace
 
 struct WatchServer::State {
-  State(Watch& w, const std::string& title, int wanted) : watch(w), token(random_token()) {
-    Page page(title);
-    page.live();
-    html = page.html();
-    server.new_task_queue = [] { return new httplib::ThreadPool(served_at_once); };
-    server.set_payload_max_length(largest_request);
-    server.set_read_timeout(patience), server.set_write_timeout(patience);
-    server.set_keep_alive_timeout(patience);
-    // Two servers on one port would take requests from each other.
-    server.set_socket_options([](socket_t) {});
-    port = wanted;
-    if (wanted == 0)
-      port = server.bind_to_any_port(here);
-    else if (!server.bind_to_port(here, wanted))
-      port = -1;
-    if (port < 0)
-      throw InputError(fmt::format("port {} is taken, or may not be used", wanted), "--port",
-                       "leave it out for any that is free");
-    address = fmt::format("http://{}:{}/{}/", here, port, token);
-    answer();
-    thread = std::thread([this] { server.listen_after_bind(); });
+  State(Watch& watch, const std::string& title, int port) : server(page_of(title), port) {
+    using Reply = LocalServer::Reply;
+    server.get("state", [&watch](long after) { return Reply{watch.state(after)}; });
+    server.get("view", [&watch](long after) { return Reply{watch.view(after)}; });
+    server.post("ask", [&watch](const std::string& body) {
+      watch.ask(body);
+      return Reply{};
+    });
+    server.start();
   }
-  ~State() {
-    server.stop();
-    thread.join();
-  }
-
-  void answer() {
-    const std::string below = "/" + token + "/";
-    server.set_default_headers({{"Cache-Control", "no-store"},
-                                {"X-Content-Type-Options", "nosniff"},
-                                {"Referrer-Policy", "no-referrer"},
-                                {"Cross-Origin-Resource-Policy", "same-origin"}});
-    // A name that leads here may be anybody's: only our own is answered to.
-    server.set_pre_routing_handler([this](const httplib::Request& q, httplib::Response& r) {
-      const std::string host = q.get_header_value("Host"), number = fmt::format(":{}", port);
-      if (host == here + number || host == "localhost" + number)
-        return httplib::Server::HandlerResponse::Unhandled;
-      r.status = 403;
-      return httplib::Server::HandlerResponse::Handled;
-    });
-    server.Get(below, [this](const httplib::Request&, httplib::Response& r) {
-      r.set_content(html, "text/html; charset=utf-8");
-    });
-    const auto told = [](httplib::Response& r, const std::string& json) {
-      if (json.empty())
-        r.status = 204;
-      else
-        r.set_content(json, "application/json");
-    };
-    server.Get(below + "state", [this, told](const httplib::Request& q, httplib::Response& r) {
-      told(r, watch.state(after(q)));
-    });
-    server.Get(below + "view", [this, told](const httplib::Request& q, httplib::Response& r) {
-      told(r, watch.view(after(q)));
-    });
-    server.Post(below + "ask", [this](const httplib::Request& q, httplib::Response& r) {
-      try {
-        watch.ask(q.body);
-        r.status = 204;
-      } catch (const InputError& e) {
-        r.status = 400;
-        r.set_content(e.what(), "text/plain; charset=utf-8");
-      }
-    });
-  }
-
-  Watch& watch;
-  const std::string token;
-  httplib::Server server;
-  int port = 0;
-  std::string address, html;
-  std::thread thread;
+  LocalServer server;
 };
 
 WatchServer::WatchServer(Watch& watch, const std::string& title, int port)
     : state_(std::make_unique<State>(watch, title, port)) {}
 WatchServer::~WatchServer() = default;
-const std::string& WatchServer::address() const { return state_->address; }
+const std::string& WatchServer::address() const { return state_->server.address(); }
 
 }  // namespace dunefield

@@ -5,14 +5,16 @@ export interface PackedArray {
   count: number;
   components: number;
   scale: number;
-  data: string;
+  data?: string; // base64; or where its bytes are:
+  offset?: number;
+  length?: number;
 }
 export interface RunEntry {
   name: string;
   variant: string;
   condition: string;
 }
-export type Kind = "vehicle" | "slice" | "smoke" | "volume";
+export type Kind = "vehicle" | "slice" | "smoke" | "volume" | "cores";
 export interface Item {
   run: number;
   kind: Kind;
@@ -25,6 +27,7 @@ export interface Item {
   opacity?: number;
   colour: [number, number, number];
   values: Record<string, number>;
+  asked?: boolean; // by this page, of its server
 }
 export interface Scale {
   least: number;
@@ -72,8 +75,7 @@ export function scaled(whole: Int32Array, scale: number): Float32Array {
   return out;
 }
 
-async function inflated(text: string): Promise<Uint8Array> {
-  const raw = Uint8Array.from(atob(text), (c) => c.charCodeAt(0));
+async function inflated(raw: Uint8Array<ArrayBuffer>): Promise<Uint8Array> {
   const stream = new Blob([raw]).stream().pipeThrough(new DecompressionStream("deflate"));
   return new Uint8Array(await new Response(stream).arrayBuffer());
 }
@@ -81,18 +83,27 @@ async function inflated(text: string): Promise<Uint8Array> {
 /** Unpacks each array once. */
 export class Arrays {
   private known = new Map<number, Promise<Int32Array>>();
-  constructor(private readonly packed: PackedArray[]) {}
+  constructor(
+    private readonly packed: PackedArray[],
+    private readonly bytes?: Uint8Array<ArrayBuffer>,
+  ) {}
 
   private entry(index: number): PackedArray {
     const found = this.packed[index];
     if (!found) throw new Error("an array of the view is missing");
     return found;
   }
+  private raw(a: PackedArray): Uint8Array<ArrayBuffer> {
+    if (a.data !== undefined) return Uint8Array.from(atob(a.data), (c) => c.charCodeAt(0));
+    const from = a.offset ?? 0;
+    if (!this.bytes) throw new Error("an array of the view is missing");
+    return this.bytes.slice(from, from + (a.length ?? 0));
+  }
   whole(index: number): Promise<Int32Array> {
     let wanted = this.known.get(index);
     if (!wanted) {
       const a = this.entry(index);
-      wanted = inflated(a.data).then((bytes) => unfolded(bytes, a.count, a.components));
+      wanted = inflated(this.raw(a)).then((bytes) => unfolded(bytes, a.count, a.components));
       this.known.set(index, wanted);
     }
     return wanted;
@@ -100,4 +111,13 @@ export class Arrays {
   async numbers(index: number): Promise<Float32Array> {
     return scaled(await this.whole(index), this.entry(index).scale);
   }
+}
+
+/** A pack as bytes: the length of its JSON, the JSON, its arrays. */
+export function unpacked(buffer: ArrayBuffer): { data: ViewData; arrays: Arrays } {
+  const length = new DataView(buffer).getUint32(0, true);
+  if (4 + length > buffer.byteLength) throw new Error("the answer of the server is cut short");
+  const text = new TextDecoder().decode(new Uint8Array(buffer, 4, length));
+  const data = JSON.parse(text) as ViewData;
+  return { data, arrays: new Arrays(data.arrays, new Uint8Array(buffer.slice(4 + length))) };
 }

@@ -2,12 +2,13 @@
 // watched campaign from its server.
 import type { ViewData } from "./data";
 import { element } from "./dom";
+import { type Explore, explore } from "./explore";
 import { LivePage } from "./live";
 import { Viewer } from "./viewer";
 
 declare global {
   interface Window {
-    dunefield?: { viewer?: Viewer; live?: LivePage };
+    dunefield?: { viewer?: Viewer; live?: LivePage; explore?: Explore };
   }
 }
 
@@ -15,6 +16,14 @@ function begin() {
   const live = document.getElementById("live");
   if (live) {
     window.dunefield = { live: new LivePage(live, window.location.pathname) };
+    return;
+  }
+  const explored = document.getElementById("explore");
+  if (explored) {
+    document.body.classList.add("application");
+    explore(explored, window.location.pathname).then((page) => {
+      if (page) window.dunefield = { explore: page, viewer: page.viewer };
+    });
     return;
   }
   const host = document.getElementById("view");

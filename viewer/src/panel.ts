@@ -11,6 +11,7 @@ const titles: Record<Kind, string> = {
   slice: "Slices",
   smoke: "Smoke",
   volume: "Volumes",
+  cores: "Vortices",
 };
 
 export class Panel {

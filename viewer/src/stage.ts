@@ -40,6 +40,8 @@ export class Stage {
   drawn = 0; // frames so far
   /** Told when less shall be drawn, or all again. */
   onLight: (light: boolean) => void = () => {};
+  /** Told after each frame. */
+  onDrawn: () => void = () => {};
 
   constructor(host: HTMLElement) {
     this.renderer = new THREE.WebGLRenderer({ antialias: false, preserveDrawingBuffer: true });
@@ -191,6 +193,7 @@ export class Stage {
       this.renderer.render(scene, this.camera);
     });
     ++this.drawn;
+    this.onDrawn();
   }
 
   /** Until all that was asked for is drawn. */
@@ -262,6 +265,34 @@ export class Stage {
     this.camera.updateProjectionMatrix();
     this.controls.update();
     this.moved();
+  }
+
+  /** From where it is seen: the direction to the eye, the middle, half of what is seen upward. */
+  sight() {
+    const towards = this.controls.target.clone();
+    const from = this.camera.position.clone().sub(towards).normalize();
+    return { from, towards, half: this.size / this.camera.zoom };
+  }
+  setSight(from: THREE.Vector3, towards: THREE.Vector3, half: number) {
+    const far = this.camera.far / 20;
+    this.controls.target.copy(towards);
+    this.camera.position.copy(towards).addScaledVector(from.clone().normalize(), 3 * far);
+    this.camera.zoom = this.size / half;
+    this.camera.updateProjectionMatrix();
+    this.controls.update();
+    this.draw();
+  }
+  /** How large a box is upward and across, seen from a direction. */
+  extent(from: THREE.Vector3, box: THREE.Box3): [number, number] {
+    const eye = from.clone().normalize();
+    const right = new THREE.Vector3(0, 0, 1).cross(eye);
+    if (right.length() < 1e-6) right.set(1, 0, 0);
+    right.normalize();
+    const up = eye.clone().cross(right);
+    const size = box.getSize(new THREE.Vector3());
+    const reach = (w: THREE.Vector3) =>
+      Math.abs(size.x * w.x) + Math.abs(size.y * w.y) + Math.abs(size.z * w.z);
+    return [reach(up), reach(right)];
   }
 
   /** The middle of what is seen, the eye and the zoom: what tests ask. */

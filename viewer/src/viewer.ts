@@ -24,6 +24,13 @@ export interface ViewState {
 }
 
 const thing = (item: Item) => `${item.kind}/${item.name}`;
+
+/** The controls beside the view, made anew from its state. */
+export interface Controls {
+  host: HTMLElement;
+  build(): void;
+}
+
 export class Viewer {
   readonly state: ViewState;
   readonly stage: Stage;
@@ -34,7 +41,11 @@ export class Viewer {
   private readonly legends = element("div", { class: "legends" });
   private readonly labels = element("div", { class: "pane-labels", "aria-hidden": "true" });
   private readonly status = element("output", { class: "view-status", "aria-live": "polite" });
-  private readonly panel = new Panel(this);
+  private readonly panel: Controls;
+  private readonly looked = new Map<string, Item[]>(); // what was asked for, by its key
+  private readonly sources = new Map<Item, Arrays>(); // of those
+  /** Told of a click on something; true: it was taken. */
+  onPick: (point: THREE.Vector3) => boolean = () => false;
   readonly frame = element("div", { class: "view-frame" });
   private generation = 0;
   ready: Promise<void> = Promise.resolve();
@@ -42,8 +53,11 @@ export class Viewer {
   constructor(
     private readonly host: HTMLElement,
     public data: ViewData,
+    arrays?: Arrays,
+    controls?: Controls,
   ) {
-    this.arrays = new Arrays(data.arrays);
+    this.arrays = arrays ?? new Arrays(data.arrays);
+    this.panel = controls ?? new Panel(this);
     this.state = {
       layout: 1,
       shownRuns: this.startingRuns(),
@@ -104,6 +118,44 @@ export class Viewer {
     return this.show();
   }
 
+  /** Puts what was asked for in the place of what stood under the same key; nothing: takes it away. */
+  setLook(key: string, answer: { data: ViewData; arrays: Arrays } | null, run = 0) {
+    const before = (this.looked.get(key) ?? []).map((item) => this.shapes.get(item));
+    for (const item of this.looked.get(key) ?? []) {
+      this.shapes.delete(item);
+      this.sources.delete(item);
+    }
+    this.looked.delete(key);
+    if (answer) {
+      for (const item of answer.data.items) {
+        item.run = run;
+        item.asked = true;
+        this.sources.set(item, answer.arrays);
+      }
+      this.looked.set(key, answer.data.items);
+      for (const [name, s] of Object.entries(answer.data.scales)) {
+        this.data.scales[name] = s;
+        if (!this.state.ranges.has(name))
+          this.state.ranges.set(name, { least: s.least, most: s.most, steps: 0 });
+      }
+    }
+    return this.show().then(() => {
+      for (const made of before) made?.then((s) => s.dispose());
+    });
+  }
+  has(key: string): boolean {
+    return this.looked.has(key);
+  }
+  private items(): Item[] {
+    const asked = [...this.looked.values()].flat();
+    // Vehicles that were asked for stand in the places of those that came first.
+    const replaced = new Set(asked.filter((i) => i.kind === "vehicle").map((i) => i.run));
+    return [
+      ...this.data.items.filter((i) => i.kind !== "vehicle" || !replaced.has(i.run)),
+      ...asked,
+    ];
+  }
+
   private takeRanges() {
     for (const [name, s] of Object.entries(this.data.scales))
       if (!this.state.ranges.has(name))
@@ -148,10 +200,11 @@ export class Viewer {
   }
   private quantityOf(item: Item): string {
     if (item.kind === "vehicle") return this.state.surface;
-    if (item.kind === "slice") return this.state.air;
+    if (item.kind === "slice" && !item.asked) return this.state.air;
     return Object.keys(item.values)[0] ?? "";
   }
   private isShown(item: Item): boolean {
+    if (item.asked && item.kind !== "vehicle") return true;
     return item.kind === "vehicle"
       ? !this.state.hiddenParts.has(item.name)
       : this.state.shownThings.has(thing(item));
@@ -168,11 +221,12 @@ export class Viewer {
       const run = this.state.shownRuns[pane] as number;
       const scene = new THREE.Scene();
       const shapes: Shape[] = [];
-      for (const item of this.data.items) {
+      for (const item of this.items()) {
         if (item.run !== run || !this.isShown(item)) continue;
         let wanted = this.shapes.get(item);
         if (!wanted) {
-          wanted = item.lines ? lines(item, this.arrays) : sheet(item, this.arrays);
+          const arrays = this.sources.get(item) ?? this.arrays;
+          wanted = item.lines ? lines(item, arrays) : sheet(item, arrays);
           this.shapes.set(item, wanted);
         }
         const shape = await wanted;
@@ -306,6 +360,8 @@ export class Viewer {
     canvas.addEventListener("pointerup", (event) => {
       const still = down && Math.hypot(event.offsetX - down[0], event.offsetY - down[1]) < 4;
       if (!still) return;
+      const hit = this.hitAt(event.offsetX, event.offsetY);
+      if (hit && this.onPick(hit.point.clone())) return;
       if (this.state.measuring) this.measureAt(event.offsetX, event.offsetY);
       else this.tell(this.valueAt(event.offsetX, event.offsetY));
     });

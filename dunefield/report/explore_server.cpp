@@ -1,0 +1,39 @@
+#include <dunefield/report/explore_server.hpp>
+
+#include <dunefield/report/local_server.hpp>
+#include <dunefield/report/page.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr char bytes[] = "application/octet-stream";
+
+std::string page_of(const std::string& title) {
+  Page page(title);
+  page.application("explore");
+  return page.html();
+}
+
+}  // namespace
+
+struct ExploreServer::State {
+  State(const Explorer& explorer, int port) : server(page_of(explorer.title()), port) {
+    using Reply = LocalServer::Reply;
+    server.get("runs", [&explorer](long) { return Reply{explorer.runs()}; });
+    server.get("vehicles", [&explorer](long) { return Reply{explorer.vehicles(), bytes}; });
+    server.post("look", [&explorer](const std::string& asked) {
+      return Reply{explorer.look(asked), bytes};
+    });
+    server.post("chart",
+                [&explorer](const std::string& asked) { return Reply{explorer.chart(asked)}; });
+    server.start();
+  }
+  LocalServer server;
+};
+
+ExploreServer::ExploreServer(const Explorer& explorer, int port)
+    : state_(std::make_unique<State>(explorer, port)) {}
+ExploreServer::~ExploreServer() = default;
+const std::string& ExploreServer::address() const { return state_->server.address(); }
+
+}  // namespace dunefield

@@ -1,0 +1,43 @@
+// Records that a page looks at: what it shows is asked for in the words of pictures, and comes as
+// packed scenes.
+#pragma once
+
+#include <filesystem>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include <dunefield/base/progress.hpp>
+
+namespace dunefield {
+
+/// Thread-safe: several pages may ask at once.
+class Explorer {
+ public:
+  static constexpr std::size_t most_runs = 4;
+
+  /// @param folders of one to four runs. @throw InputError for other numbers and damaged records
+  Explorer(const std::vector<std::filesystem::path>& folders, const Progress& progress = {});
+  ~Explorer();
+  Explorer(const Explorer&) = delete;
+  Explorer& operator=(const Explorer&) = delete;
+
+  /// "Marram parcel van"
+  std::string title() const;
+  /// JSON: of each run its name, folder, quantities with units, bounds of vehicle and tunnel (m).
+  std::string runs() const;
+  /// The vehicles with their pressure, as ScenePack::bytes.
+  std::string vehicles() const;
+  /// {"run": 0, "kind": "slice", "words": "y = 0.2 m, Cp", "against": 1}: what such words of
+  /// docs/looks.md show of a run, or of its change from another one, as ScenePack::bytes. Kinds are
+  /// surface, slice, smoke, volume and cores. @throw InputError for what is wrong with it
+  std::string look(const std::string& json) const;
+  /// {"runs": [0, 1], "words": "section, y = 0"}: a chart as JSON. @throw InputError
+  std::string chart(const std::string& json) const;
+
+ private:
+  struct State;
+  std::unique_ptr<State> state_;
+};
+
+}  // namespace dunefield

@@ -1,4 +1,5 @@
 // The command-line program: parses, calls the library, prints.
+#include <cstdio>
 #include <cstdlib>
 #include <new>
 #include <optional>
@@ -77,10 +78,25 @@ std::optional<std::string> attempt(const CLI::App& app, const tool::Arguments& a
   }
 }
 
+constexpr char greeting[] = R"(Dunefield: a numerical wind tunnel for road vehicles.
+
+  dunefield demo my-first-tunnel      the demo van: meshes, flows, comparison, report
+  dunefield start van.stl             your own surface: a campaign file to run
+  dunefield run van.toml              meshes, flows and the comparison of its variants
+  dunefield explore van.toml --open   look at the results with the mouse
+  dunefield report van.toml           one page with the verdict, for your colleagues
+
+All commands: dunefield --help. One of them: dunefield run --help.
+)";
+
 }  // namespace
 
 int main(int argc, char** argv) {
   dunefield::keep_freed_memory();
+  if (argc == 1) {
+    std::fputs(greeting, stdout);
+    return tool::exit_code::done;
+  }
   CLI::App app{"Dunefield: a numerical wind tunnel for vehicles.", "dunefield"};
   tool::Arguments a;
   tool::add_commands(app, a);

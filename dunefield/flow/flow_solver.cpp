@@ -67,8 +67,7 @@ void FlowSolver::start_from(Fields fields) {
     if (comm_.any(comm_.rank() == 0 && !given.empty()))
       state_.*field.values = scatter_cells(mesh_, given, comm_);
   });
-  constexpr int adapted = 20;  // iterations, to another mesh or speed
-  developed_from_ = adapted;
+  growth_ = StepGrowth(StepGrowth::from_another);
   refresh_all();
 }
 
@@ -87,7 +86,7 @@ SolverState FlowSolver::save() const {
   for_each_field([&](const auto& field) {
     if (field.carried) out.*field.values = state_.*field.values;
   });
-  out.iteration = iteration_, out.developed_from = developed_from_;
+  out.iteration = iteration_, out.growth = growth_;
   out.flux = state_.flux, out.boundary_flux = state_.boundary_flux;
   out.wall_slope = state_.wall_slope, out.step_rate = state_.step_rate;
   for (const LimitedCell& l : state_.gradients.limited_cells())
@@ -99,7 +98,7 @@ SolverState FlowSolver::save() const {
 void FlowSolver::restore(const SolverState& saved) {
   // For the sake of the multigrid's aggregates, which are those of the geometry.
   continuity_.project_flux();
-  iteration_ = saved.iteration, developed_from_ = saved.developed_from;
+  iteration_ = saved.iteration, growth_ = saved.growth;
   for_each_field([&](const auto& field) {
     if (field.carried) state_.*field.values = saved.*field.values;
   });
@@ -121,7 +120,8 @@ IterationReport FlowSolver::iterate() {
   if (turbulence_) turbulence_->update_eddy_viscosity();
   if (energy_) state_.update_gas();
   state_.update_wall_shear();
-  const PseudoTimeStep step = pseudo_time_step(o, iteration_ - developed_from_);
+  if (!state_.time.active()) growth_.next(iteration_);
+  const PseudoTimeStep step = pseudo_time_step(o, growth_.grown());
   momentum_.solve(step, follow());
   continuity_.correct(momentum_, o.pressure_reduction, o.pressure_most_iterations);
   if (energy_) energy_->solve(step.turbulence_courant);
@@ -145,6 +145,7 @@ IterationReport FlowSolver::iterate() {
   report.recombined = recombination_.phase() == Recombination::Phase::working;
   if (recombination_.after(iteration_)) state_.update_pressure_gradients();
   report.change = recombination_.change();
+  if (iteration_ % Recombination::every == 0) growth_.note_change(report.change);
   return report;
 }
 
@@ -159,14 +160,14 @@ bool FlowSolver::turbulence_is_due() const {
   return turbulence_ && (iteration_ < begun || number % 2 == 0 || !long_steps);
 }
 
-/// What the local steps go by is the present flow until they have grown, then its mean since. A memory
+/// What the local steps go by is the present flow while it begins, then its mean since. A memory
 /// that fades is not enough: what it leaves of the swings takes momentum out of the mean by its
 /// share of the present times the covariance of rate and velocity, a half of what it was with a
 /// hundred iterations. With means from the start a sphere's wake never came to rest that does so
 /// otherwise. Steps of a flow in time are the moment's own.
 double FlowSolver::follow() const {
-  constexpr int grown = 60;  // iterations after the steps begin to grow
-  return state_.time.active() ? 1 : 1.0 / std::max(1, iteration_ - developed_from_ - grown);
+  constexpr int begun = 100;
+  return state_.time.active() ? 1 : 1.0 / std::max(1, iteration_ - begun);
 }
 
 std::optional<int> FlowSolver::lost_cell() const {
@@ -239,7 +240,7 @@ std::vector<Vec3> FlowSolver::first_order_cells() const {
 void FlowSolver::close_mass() {
   state_.update_velocity_gradient();
   state_.update_wall_shear();
-  momentum_.solve(pseudo_time_step(case_.options, iteration_ - developed_from_), follow());
+  momentum_.solve(pseudo_time_step(case_.options, growth_.grown()), follow());
   continuity_.correct(momentum_, 1e-8, 200);
   state_.update_velocity_gradient();
   state_.update_wall_shear();

@@ -28,7 +28,7 @@ struct IterationReport {
 /// carried, and what is no field. The rest follows from it.
 struct SolverState : Fields {
   int iteration = 0;
-  int developed_from = 0;  ///< iteration from which steps grow
+  StepGrowth growth;  ///< of the steps of pseudo-time
   std::vector<double> flux, boundary_flux, wall_slope, step_rate;
   std::vector<int> limited;           ///< cells
   std::vector<double> limited_share;  ///< of each
@@ -81,8 +81,7 @@ class FlowSolver {
   const Continuity& continuity() const { return continuity_; }
   const Recombination& recombination() const { return recombination_; }
   int iteration() const { return iteration_; }
-  /// Iteration from which steps of pseudo-time grow.
-  int developed_from() const { return developed_from_; }
+  const StepGrowth& growth() const { return growth_; }
   /// Net flux through all boundaries over the inflow: the global mass balance.
   double mass_balance() const;
   /// Fields of the whole mesh, on rank 0.
@@ -109,7 +108,7 @@ class FlowSolver {
   std::unique_ptr<Energy> energy_;                   ///< of fast air
   Recombination recombination_;
   int iteration_ = 0;
-  int developed_from_ = 80;  ///< iteration from which steps grow
+  StepGrowth growth_;
   int of_moment_ = 0;     ///< iterations since the last moment, of a flow in time
   bool restores_ = true;  ///< limited cells to second order
 };

@@ -5,13 +5,13 @@
 
 namespace dunefield {
 
-PseudoTimeStep pseudo_time_step(const FlowOptions& o, int developed) {
+PseudoTimeStep pseudo_time_step(const FlowOptions& o, int grown) {
   constexpr double growth = 1.03;
   constexpr double turbulence_over_momentum = 4;  // at most; turbulence bears longer steps
   constexpr int short_step_sweeps = 5;            // enough to solve for a step of ten crossings
   PseudoTimeStep step;
   const double first = std::min(o.courant, o.starting_courant);
-  step.courant = developed < 0 ? first : std::min(o.courant, first * std::pow(growth, developed));
+  step.courant = std::min(o.courant, first * std::pow(growth, grown));
   step.diffusive_courant = o.turbulence == TurbulenceModel::laminar ? first : step.courant;
   step.turbulence_courant =
       std::min(o.turbulence_courant, turbulence_over_momentum * step.courant);

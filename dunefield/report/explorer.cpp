@@ -53,6 +53,12 @@ PictureRequest request_of(const std::string& kind, const std::string& words) {
   return r;
 }
 
+/// A page mirrors what is; smoke from one side, and planes along the car, stand where they are.
+bool is_alike_on_both_sides(const std::string& kind, const PictureRequest& request) {
+  if (kind == "smoke") return false;
+  return kind != "slice" || slice_look(request.slice.front(), nullptr).plane.normal.y == 0;
+}
+
 Json chart_json(const Chart& chart) {
   Json panels = Json::array();
   for (const ChartPanel& p : chart.panels) {
@@ -173,7 +179,9 @@ std::string Explorer::look(const std::string& text) const {
   Picture picture = picture_of(view, request);
   if (kind != "surface") picture.without_vehicle();
   ScenePack pack;
-  pack.begin(state_->packed_run(run));
+  PackedRun packed = state_->packed_run(run);
+  packed.half = packed.half && is_alike_on_both_sides(kind, request);
+  pack.begin(packed);
   pack.add(picture.scene(), kind == "surface" ? "vehicle" : kind);
   return pack.bytes();
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <deque>
+#include <array>
 #include <fstream>
 #include <span>
 #include <string_view>
@@ -125,7 +126,10 @@ SavedState read_head(Reader& in) {
 /// The next rank's part.
 SolverState read_part(Reader& in) {
   SolverState s;
-  s.iteration = in.get_number(), s.developed_from = in.get_number();
+  s.iteration = in.get_number();
+  std::vector<double> growth;
+  in.get(growth);
+  if (growth.size() == 4) s.growth = StepGrowth::of({growth[0], growth[1], growth[2], growth[3]});
   SolverState::visit_values(s, [&](auto& v) { in.get(v); });
   in.get(s.step_rate);
   in.get(s.limited), in.get(s.limited_share);
@@ -163,8 +167,9 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   }
   const int iteration = solver.iteration();
   const FlowState& state = solver.state();
-  const int developed_from = solver.developed_from();
-  out.put(&iteration, 1), out.put(&developed_from, 1);
+  out.put(&iteration, 1);
+  const std::array<double, 4> growth = solver.growth().numbers();
+  out.put(growth.data(), growth.size());
   SolverState::visit_values(state, [&](const auto& v) { out.put(v); });
   out.put(state.step_rate);
   std::vector<int> limited;
@@ -204,7 +209,8 @@ SolverState read_state(const fs::path& file, int rank) {
   read_head(in);
   const SolverState types;
   for (int r = 0; r < rank; ++r) {
-    in.get_number(), in.get_number();
+    in.get_number();
+    in.skip(std::vector<double>());
     SolverState::visit_values(types, [&](const auto& v) { in.skip(v); });
     in.skip(types.step_rate);
     in.skip(types.limited), in.skip(types.limited_share);

@@ -33,6 +33,18 @@ TEST_F(InBrowser, TheReportShowsTurnsMeasuresAndPrints) {
   check("report", "REPORT=" + (folder_ / "report.html").string());
 }
 
+TEST_F(InBrowser, RunsAreExploredWithTheMouse) {
+  CampaignWatcher silent;
+  run_campaign(setup(), folder_ / "c.runs", {2, nullptr}, silent);
+  const BackgroundTool server("explore " + (folder_ / "c.toml").string() + " --json",
+                              folder_.path());
+  const std::string told = server.told("}");
+  const std::size_t from = told.find("http://"), to = told.find('"', from);
+  ASSERT_NE(from, std::string::npos) << told;
+  check("explore", "EXPLORE=" + told.substr(from, to - from) + " TOOL=" DUNEFIELD_TOOL +
+                       " FOLDER=" + folder_.path().string());
+}
+
 TEST_F(InBrowser, TheWatchedPageFollowsShapesNumbersAndErrors) {
   longer("\"air.density\" = [\"1.2 kg/m3\", \"1.4 kg/m3\"]");
   const BackgroundTool server("watch " + (folder_ / "c.toml").string() + " --recipe own --json",

@@ -235,6 +235,13 @@ TEST(Tool, GoesFromASurfaceStraightToANumberAndShowsTheRecord) {
       << "the speed is the file's";
 }
 
+TEST(Tool, GreetsWhoeverAsksForNothing) {
+  const ProcessResult r = tool("");
+  EXPECT_EQ(r.exit_code, 0);
+  EXPECT_NE(r.out.find("dunefield demo"), std::string::npos);
+  EXPECT_LE(std::count(r.out.begin(), r.out.end(), '\n'), 12);
+}
+
 TEST(Tool, HalfAndWholeModelAgree) {
   // A body from which the air hardly separates: wakes of blunt bases and rounded tails lean to one
   // side or the other (Grandemange, Gohlke, Cadot 2013), which half a model cannot show.
@@ -254,7 +261,7 @@ TEST(Tool, HalfAndWholeModelAgree) {
     const ProcessResult r = tool_run(file + " --json");
     EXPECT_EQ(r.exit_code, 0) << r.err;
     const Json j = Json::parse(r.out).at("runs")[0];
-    EXPECT_EQ(j.at("status"), "steady");
+    EXPECT_EQ(j.at("status"), "steady") << j.at("why");
     EXPECT_NEAR(j.at("side_N").get<double>() / j.at("drag_N").get<double>(), 0, 0.01);
     return j.at("drag_N").get<double>();
   };

@@ -120,8 +120,10 @@ export class ChartDrawer {
               ...panel.lines.map((l, i) => ({
                 label: l.name || panel.title,
                 stroke: inks[i % inks.length] as string,
-                width: 1.6,
-                spanGaps: true,
+                // A cut goes round the body: points, since lines would join top and bottom.
+                ...(this.chosen === "section"
+                  ? { paths: () => null, points: { show: true, size: 3 } }
+                  : { width: 1.6, spanGaps: true }),
               })),
             ],
             hooks: {

@@ -1,6 +1,7 @@
 // The page that looks at finished runs: its state is plain data, what it shows is asked for in the
 // words of pictures, and the last question counts.
 import * as THREE from "three";
+import { Asker } from "./asker";
 import { ChartDrawer } from "./chart_drawer";
 import { type Arrays, unpacked, type ViewData } from "./data";
 import { element } from "./dom";
@@ -49,15 +50,11 @@ export class Explore {
   readonly panel: ExplorePanel;
   readonly chart: ChartDrawer;
   private readonly handles: Handles;
-  private readonly wanted = new Map<string, string>(); // words of each key
-  private readonly shown = new Map<string, string>();
-  private readonly asking = new Set<string>();
+  private readonly asker: Asker;
   private past: string[] = [];
   private future: string[] = [];
   private placing = false;
   private playing = 0;
-  took: number[] = []; // ms, of the answers
-
   static async open(host: HTMLElement, base: string): Promise<Explore> {
     const told = await fetch(`${base}runs`);
     if (!told.ok) throw new Error(await told.text());
@@ -81,6 +78,7 @@ export class Explore {
     this.viewer = new Viewer(host, data, arrays, this.panel);
     this.handles = new Handles(this.viewer.stage);
     this.viewer.frame.append(this.handles.host);
+    this.asker = new Asker(base, this.viewer, () => this.panel.build());
     this.chart = new ChartDrawer(this);
     host.append(this.chart.host);
     this.viewer.onPick = (point) => this.placeAt(point);
@@ -136,6 +134,14 @@ export class Explore {
     }
   }
 
+  /** Until nothing is being asked: for tests. */
+  rest(): Promise<void> {
+    return this.asker.rest();
+  }
+  get took(): number[] {
+    return this.asker.took;
+  }
+
   /** After a change: what is new is asked for, and it can be undone. */
   changed(step = true) {
     if (step) {
@@ -187,8 +193,7 @@ export class Explore {
         keys.add(key);
         const against = this.scene.against >= 0 && this.scene.against !== run;
         const question = { run, kind, words, ...(against ? { against: this.scene.against } : {}) };
-        this.wanted.set(key, JSON.stringify(question));
-        this.ask(key, run);
+        this.asker.want(key, JSON.stringify(question), run);
       };
       const plain = this.scene.surface.quantity === "Cp" && this.scene.against < 0;
       const words = wordsOfSurface(this.scene.surface);
@@ -196,43 +201,10 @@ export class Explore {
       for (const look of this.scene.looks)
         if (look.on) ask(`${look.id}@${run}`, look.kind, wordsOf(look));
     }
-    for (const key of [...this.wanted.keys()])
-      if (!keys.has(key)) {
-        this.wanted.delete(key);
-        this.shown.delete(key);
-        this.viewer.setLook(key, null);
-      }
+    this.asker.keepOnly(keys);
     this.viewer.show();
     this.arrangeHandles();
     this.chart.refresh();
-  }
-
-  /** One question at a time for each key; what was asked meanwhile comes after it. */
-  private async ask(key: string, run: number) {
-    const question = this.wanted.get(key);
-    if (question === undefined || this.asking.has(key) || this.shown.get(key) === question) return;
-    this.asking.add(key);
-    const start = performance.now();
-    try {
-      const answer = await fetch(`${this.base}look`, { method: "POST", body: question });
-      if (!answer.ok) throw new Error(await answer.text());
-      const pack = unpacked(await answer.arrayBuffer());
-      if (this.wanted.has(key)) await this.viewer.setLook(key, pack, run);
-      this.took.push(performance.now() - start);
-    } catch (error) {
-      const text = error instanceof TypeError ? "The server does not answer." : String(error);
-      this.viewer.tell(text.replace(/^Error: /, ""));
-      if (this.wanted.has(key)) await this.viewer.setLook(key, null);
-    }
-    this.asking.delete(key);
-    this.shown.set(key, question);
-    if (this.wanted.has(key)) this.ask(key, run);
-    else this.shown.delete(key);
-  }
-  /** Until nothing is being asked: for tests. */
-  async rest(): Promise<void> {
-    while (this.asking.size > 0) await new Promise((next) => setTimeout(next, 20));
-    await this.viewer.ready;
   }
 
   // Planes and smoke.
@@ -313,7 +285,7 @@ export class Explore {
     const steps = 60;
     for (let i = 0; i <= steps && this.playing === mine; ++i) {
       this.moveTo(plane, least + (i / steps) * (most - least), i === steps);
-      await this.rest();
+      await this.asker.rest();
       await new Promise((next) => setTimeout(next, 30));
     }
   }

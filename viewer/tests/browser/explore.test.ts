@@ -95,7 +95,7 @@ test("charts of the runs in view are drawn", async () => {
 test("the words that it gives draw the same with the tool", async () => {
   await page.locator("#explore-command").scrollIntoViewIfNeeded();
   const command = (await page.textContent(".words")) ?? "";
-  assert.match(command, /^dunefield look ".*as-it-is_36-kmh" --surface "Cp"/);
+  assert.match(command, /^dunefield look ".*as-it-is_72-kmh" --surface "Cp"/);
   const file = `${process.env.FOLDER}/by-words.png`;
   const line = command.replace(/^dunefield/, `"${process.env.TOOL}"`);
   execFileSync("/bin/sh", ["-c", `${line} --into "${file}"`], { cwd: process.env.FOLDER });

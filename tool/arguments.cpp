@@ -299,8 +299,9 @@ void add_explore(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("explore",
                                    "Look at finished runs on a page of this machine: move planes, "
                                    "place smoke, hide parts, compare runs with the mouse.");
-  c->add_option("runs", a.explored,
-                "folders of one to four runs, or a campaign file (its variants at the middle speed)")
+  c->add_option(
+       "runs", a.explored,
+       "folders of one to four runs, or a campaign file (its variants at the middle speed)")
       ->required();
   c->add_option("--port", a.port, "of the page (default: any that is free)")
       ->check(CLI::Range(1, 65535, "1 to 65535"));

@@ -40,8 +40,10 @@ std::vector<fs::path> records_of(const LookArguments& a, Console& console) {
         console.line("warning    " + name + " is left out, " + out_of_date_in_words);
     }
     if (folders.empty())
-      throw InputError("no run goes on here at present, and none is finished as the file describes "
-                       "it", below.string(), "run the campaign first");
+      throw InputError(
+          "no run goes on here at present, and none is finished as the file describes "
+          "it",
+          below.string(), "run the campaign first");
   }
   return folders;
 }

@@ -29,8 +29,8 @@ std::string number(double v) {
 /// Of a long key the last two words.
 std::string short_key(const std::string& key) {
   const std::size_t last = key.rfind('.');
-  const std::size_t before = last == std::string::npos || last == 0 ? std::string::npos
-                                                                    : key.rfind('.', last - 1);
+  const std::size_t before =
+      last == std::string::npos || last == 0 ? std::string::npos : key.rfind('.', last - 1);
   return slug(before == std::string::npos ? key : key.substr(before + 1), "key");
 }
 
@@ -101,9 +101,9 @@ fs::path default_folder(const Campaign& c) {
 }
 
 std::string setting_name(const Setting& s, const Campaign& c) {
-  const std::string key =
-      is_ambiguous(s.key, c) ? slug(s.key, "key") + "-" + Hash().add(s.key).hex().substr(0, 6)
-                             : short_key(s.key);
+  const std::string key = is_ambiguous(s.key, c)
+                              ? slug(s.key, "key") + "-" + Hash().add(s.key).hex().substr(0, 6)
+                              : short_key(s.key);
   std::string value = s.value;
   if (value.starts_with('-')) value[0] = 'm';
   // Digits after a point are told from others.

@@ -13,8 +13,7 @@ PseudoTimeStep pseudo_time_step(const FlowOptions& o, int grown) {
   const double first = std::min(o.courant, o.starting_courant);
   step.courant = std::min(o.courant, first * std::pow(growth, grown));
   step.diffusive_courant = o.turbulence == TurbulenceModel::laminar ? first : step.courant;
-  step.turbulence_courant =
-      std::min(o.turbulence_courant, turbulence_over_momentum * step.courant);
+  step.turbulence_courant = std::min(o.turbulence_courant, turbulence_over_momentum * step.courant);
   step.momentum_sweeps = step.courant > o.starting_courant
                              ? o.momentum_sweeps
                              : std::min(o.momentum_sweeps, short_step_sweeps);

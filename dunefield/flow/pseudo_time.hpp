@@ -20,7 +20,8 @@ class StepGrowth {
   /// Iterations before steps grow: of a flow from the stream, of one from another result.
   static constexpr int from_stream = 80, from_another = 20;
 
-  explicit StepGrowth(int begins = from_stream) : begins_(begins) {}
+  StepGrowth() = default;
+  explicit StepGrowth(int begins) : begins_(begins) {}
   /// Before each iteration, from 0.
   void next(int iteration) {
     if (iteration >= begins_ && !comes_to_rest_) ++grown_;
@@ -35,7 +36,8 @@ class StepGrowth {
   int grown() const { return grown_; }
   /// All of it as numbers, for a saved state.
   std::array<double, 4> numbers() const {
-    return {double(begins_), double(grown_), comes_to_rest_ ? 1.0 : 0.0, change_before_};
+    return {static_cast<double>(begins_), static_cast<double>(grown_), comes_to_rest_ ? 1.0 : 0.0,
+            change_before_};
   }
   static StepGrowth of(const std::array<double, 4>& numbers) {
     StepGrowth g(static_cast<int>(numbers[0]));
@@ -45,7 +47,7 @@ class StepGrowth {
   }
 
  private:
-  int begins_, grown_ = 0;
+  int begins_ = from_stream, grown_ = 0;
   bool comes_to_rest_ = false;
   double change_before_ = 0;
 };
@@ -55,9 +57,9 @@ class StepGrowth {
 /// modes: what swings in short steps adds stresses of its own, by which the mean of drag depends on
 /// the step (docs/method.md).
 /// Laminar flows keep the first steps' number of diffusion times: where diffusion leads in all
-/// directions, more are not borne beside changes of cell size (a manufactured solution diverges from
-/// 20 on). In the layers of turbulent flows it leads across the layer only; there steps that are
-/// short beside those of the flow around make the separation swing.
+/// directions, more are not borne beside changes of cell size (a manufactured solution diverges
+/// from 20 on). In the layers of turbulent flows it leads across the layer only; there steps that
+/// are short beside those of the flow around make the separation swing.
 /// @param grown iterations in which they have grown
 PseudoTimeStep pseudo_time_step(const FlowOptions& options, int grown);
 

@@ -50,7 +50,8 @@ void add_shown(const Sheet& sheet, std::vector<ShownValue>& values) {
   if (sheet.values.empty()) return;
   std::vector<double> area(sheet.points.size(), 0);
   for (const auto& t : sheet.triangles) {
-    const Vec3 &a = sheet.points[at(t[0])], &b = sheet.points[at(t[1])], &c = sheet.points[at(t[2])];
+    const Vec3 &a = sheet.points[at(t[0])], &b = sheet.points[at(t[1])],
+               &c = sheet.points[at(t[2])];
     const double third = norm(cross(b - a, c - a)) / 6;
     for (const int corner : t) area[at(corner)] += third;
   }

@@ -83,8 +83,8 @@ struct ScenePack::State {
     const std::string data = packed(values, components);
     const auto sum = XXH3_64bits(data.data(), data.size()) + static_cast<std::uint64_t>(components);
     if (const auto it = known.find(sum); it != known.end()) return it->second;
-    return array(sum,
-                 {{"count", values.size()}, {"components", components}, {"scale", scale}}, data);
+    return array(sum, {{"count", values.size()}, {"components", components}, {"scale", scale}},
+                 data);
   }
   int array(std::uint64_t sum, Json&& a, std::string deflated_values) {
     const auto [it, fresh] = known.try_emplace(sum, static_cast<int>(arrays.size()));
@@ -98,8 +98,7 @@ struct ScenePack::State {
     frame.include(other.frame);
     std::vector<int> number;
     for (std::size_t i = 0; i < other.arrays.size(); ++i)
-      number.push_back(
-          array(other.sums[i], std::move(other.arrays[i]), std::move(other.data[i])));
+      number.push_back(array(other.sums[i], std::move(other.arrays[i]), std::move(other.data[i])));
     const auto renumber = [&](Json& which) { which = number[which.get<std::size_t>()]; };
     const std::size_t before = runs.size();
     for (Json& i : other.items) {
@@ -231,14 +230,15 @@ struct ScenePack::State {
       }
     }
     const bool any = !frame.empty();
-    return {{"version", 1},
-            {"runs", runs},
-            {"items", items},
-            {"arrays", arrays},
-            {"scales", scales},
-            {"palettes", palettes},
-            {"notes", notes},
-            {"frame", Json::array({place(any ? frame.lo : Vec3{}), place(any ? frame.hi : Vec3{})})}};
+    return {
+        {"version", 1},
+        {"runs", runs},
+        {"items", items},
+        {"arrays", arrays},
+        {"scales", scales},
+        {"palettes", palettes},
+        {"notes", notes},
+        {"frame", Json::array({place(any ? frame.lo : Vec3{}), place(any ? frame.hi : Vec3{})})}};
   }
 };
 

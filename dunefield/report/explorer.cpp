@@ -174,8 +174,8 @@ std::string Explorer::look(const std::string& text) const {
   const std::size_t run = state_->number(j, "run");
   const auto kind = member<std::string>(j, "kind");
   const PictureRequest request = request_of(kind, member<std::string>(j, "words"));
-  const auto view =
-      j.contains("against") ? state_->change(run, state_->number(j, "against")) : state_->views[run];
+  const auto view = j.contains("against") ? state_->change(run, state_->number(j, "against"))
+                                          : state_->views[run];
   Picture picture = picture_of(view, request);
   if (kind != "surface") picture.without_vehicle();
   ScenePack pack;

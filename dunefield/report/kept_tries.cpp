@@ -26,7 +26,8 @@ void keep_copies(Try& one, const fs::path& folder) {
     fs::path copy = into / file.filename();
     for (int n = 2; !taken.insert(copy).second; ++n)  // of one name, from two folders
       copy = into / fmt::format("{}-{}", n, file.filename().string());
-    if (!failed) fs::copy_file(one.read_from.at(file), copy, fs::copy_options::overwrite_existing, failed);
+    if (!failed)
+      fs::copy_file(one.read_from.at(file), copy, fs::copy_options::overwrite_existing, failed);
     if (failed)
       throw OutputError("the shape cannot be kept: " + failed.message(), copy.string(),
                         "check the folder's rights and the disk's space");

@@ -97,10 +97,10 @@ LocalServer::~LocalServer() = default;
 const std::string& LocalServer::address() const { return state_->address; }
 
 void LocalServer::get(const std::string& name, std::function<Reply(long)> answer) {
-  state_->server.Get(state_->below(name), [answer = std::move(answer)](const httplib::Request& q,
-                                                                       httplib::Response& r) {
-    answer_with(r, [&] { return answer(after(q)); });
-  });
+  state_->server.Get(state_->below(name),
+                     [answer = std::move(answer)](const httplib::Request& q, httplib::Response& r) {
+                       answer_with(r, [&] { return answer(after(q)); });
+                     });
 }
 
 void LocalServer::post(const std::string& name, std::function<Reply(const std::string&)> answer) {

@@ -29,10 +29,11 @@ struct Try {
   int number = 0;
   Wanted wanted;
   bool kept = false;
-  std::map<std::string, Figures> figures;                         ///< by recipe
-  std::shared_ptr<const Record> record;                           ///< of the first recipe
-  std::map<std::filesystem::path, std::string> content;           ///< hashes of its surface files
-  std::map<std::filesystem::path, std::filesystem::path> read_from;  ///< of those: a copy, or itself
+  std::map<std::string, Figures> figures;                ///< by recipe
+  std::shared_ptr<const Record> record;                  ///< of the first recipe
+  std::map<std::filesystem::path, std::string> content;  ///< hashes of its surface files
+  std::map<std::filesystem::path, std::filesystem::path>
+      read_from;                                                  ///< of those: a copy, or itself
   std::map<std::filesystem::path, std::filesystem::path> copies;  ///< of them, once it is kept
   std::set<std::filesystem::path> of_vehicle;  ///< files of [vehicle], not of a variant
   std::string name() const;                    ///< "3: tapered tail at 90 km/h"

@@ -33,7 +33,7 @@ static_assert(members_left_out<Readings> == 0);
 namespace {
 
 // A change of what a program computes from the same input makes its earlier results old.
-constexpr int mesher_version = 14, solver_version = 13, readings_version = 2;
+constexpr int mesher_version = 14, solver_version = 14, readings_version = 2;
 constexpr int in_time_version = 2;  // of what flows in time have of their own
 // Of what is known only from a history: an earlier result is judged again, and goes on if need be.
 constexpr int judge_version = 4;

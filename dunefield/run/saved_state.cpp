@@ -1,8 +1,8 @@
 #include <dunefield/run/saved_state.hpp>
 
 #include <algorithm>
-#include <deque>
 #include <array>
+#include <deque>
 #include <fstream>
 #include <span>
 #include <string_view>

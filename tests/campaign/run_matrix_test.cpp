@@ -58,10 +58,11 @@ TEST_F(RunMatrix, IsEveryCombinationOfWhatIsListed) {
 
 TEST_F(RunMatrix, KeysThatEndAlikeHaveFoldersOfTheirOwn) {
   CampaignSetup s = prepare(campaign(""));
-  s.campaign.settings = {{{"variant.a.change.1.turn", "2 deg"}, {"variant.b.change.1.turn", "0 deg"}},
-                         {{"variant.a.change.1.turn", "0 deg"}, {"variant.b.change.1.turn", "2 deg"}},
-                         {{"variant.a.change.1.turn", "2 deg"}},
-                         {{"variant.b.change.1.turn", "2 deg"}}};
+  s.campaign.settings = {
+      {{"variant.a.change.1.turn", "2 deg"}, {"variant.b.change.1.turn", "0 deg"}},
+      {{"variant.a.change.1.turn", "0 deg"}, {"variant.b.change.1.turn", "2 deg"}},
+      {{"variant.a.change.1.turn", "2 deg"}},
+      {{"variant.b.change.1.turn", "2 deg"}}};
   std::set<std::string> different;
   for (const Settings& settings : s.campaign.settings) {
     std::string name;
@@ -72,8 +73,9 @@ TEST_F(RunMatrix, KeysThatEndAlikeHaveFoldersOfTheirOwn) {
 }
 
 TEST_F(RunMatrix, AFileThatIsEditedMeanwhileChangesNoRun) {
-  const CampaignSetup s = prepare(campaign("[runs.sweep]\n\"air.density\" = [\"1.2 kg/m3\", "
-                                           "\"1.0 kg/m3\"]\n"));
+  const CampaignSetup s =
+      prepare(campaign("[runs.sweep]\n\"air.density\" = [\"1.2 kg/m3\", "
+                       "\"1.0 kg/m3\"]\n"));
   write_text(folder_ / "c.toml", "name = \"half an edit");
   EXPECT_EQ(s.run(s.matrix().back()).conditions.air.density, 1.0);
 }

@@ -47,8 +47,8 @@ class Exploring : public testing::Test {
   }
   Json look(const Json& asked) const { return head_of(explorer_->look(asked.dump())); }
   const std::unique_ptr<Explorer> explorer_ =
-      std::make_unique<Explorer>(std::vector<std::filesystem::path>{
-          ran().folder("as-it-is_36-kmh"), ran().folder("fin_36-kmh")});
+      std::make_unique<Explorer>(std::vector<std::filesystem::path>{ran().folder("as-it-is_36-kmh"),
+                                                                    ran().folder("fin_36-kmh")});
 };
 
 TEST_F(Exploring, TellsRunsQuantitiesAndPlaces) {
@@ -75,8 +75,7 @@ TEST_F(Exploring, ShowsWhatTheWordsOfPicturesAskFor) {
   EXPECT_EQ(smoke["items"][0]["lines"], true);
   const Json surface = look({{"run", 0}, {"kind", "surface"}, {"words", "y+"}});
   EXPECT_EQ(surface["items"][0]["kind"], "vehicle");
-  const Json change =
-      look({{"run", 1}, {"kind", "slice"}, {"words", "y = 0, Cp"}, {"against", 0}});
+  const Json change = look({{"run", 1}, {"kind", "slice"}, {"words", "y = 0, Cp"}, {"against", 0}});
   EXPECT_NE(change["scales"].dump().find("change of"), std::string::npos);
   const Json chart =
       Json::parse(explorer_->chart(R"({"runs": [0, 1], "words": "section, y = 0"})"));
@@ -84,15 +83,14 @@ TEST_F(Exploring, ShowsWhatTheWordsOfPicturesAskFor) {
 }
 
 TEST_F(Exploring, RefusesWhatIsWrong) {
-  for (const char* wrong :
-       {"", "[]", "{", "{}", R"({"run": 2, "kind": "slice", "words": "y = 0"})",
-        R"({"run": -1, "kind": "slice", "words": "y = 0"})",
-        R"({"run": 0, "kind": "film", "words": "turn"})",
-        R"({"run": 0, "kind": "slice", "words": "y = 90 m"})",
-        R"({"run": 0, "kind": "slice", "words": "y = 0, nonsense"})",
-        R"({"run": 0, "kind": "slice", "words": 7})",
-        R"x({"run": 0, "kind": "smoke", "words": "at = (0, 0, 0.7 m)"})x",
-        R"({"run": 0, "kind": "surface", "words": "Cp", "against": 9})"})
+  for (const char* wrong : {"", "[]", "{", "{}", R"({"run": 2, "kind": "slice", "words": "y = 0"})",
+                            R"({"run": -1, "kind": "slice", "words": "y = 0"})",
+                            R"({"run": 0, "kind": "film", "words": "turn"})",
+                            R"({"run": 0, "kind": "slice", "words": "y = 90 m"})",
+                            R"({"run": 0, "kind": "slice", "words": "y = 0, nonsense"})",
+                            R"({"run": 0, "kind": "slice", "words": 7})",
+                            R"x({"run": 0, "kind": "smoke", "words": "at = (0, 0, 0.7 m)"})x",
+                            R"({"run": 0, "kind": "surface", "words": "Cp", "against": 9})"})
     EXPECT_THROW(explorer_->look(wrong), InputError) << wrong;
   EXPECT_THROW(explorer_->chart(R"({"runs": [], "words": "history"})"), InputError);
   EXPECT_THROW(explorer_->chart(R"({"runs": [0], "words": "pie"})"), InputError);

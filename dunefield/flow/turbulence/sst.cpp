@@ -80,8 +80,8 @@ void Sst::find_scales() {
 /// order.
 double Sst::mean_of_square(std::size_t c) const {
   const double y = s_.mesh.wall_distance[c],
-               in_sublayer = std::min(
-                   1.0, 6 * s_.kinematic_viscosity(c) / (beta1 * y * y * s_.omega[c]));
+               in_sublayer =
+                   std::min(1.0, 6 * s_.kinematic_viscosity(c) / (beta1 * y * y * s_.omega[c]));
   const double relative = in_sublayer * height_[c];
   return 1 + 5.0 / 6 * relative * relative;
 }

@@ -26,8 +26,7 @@ double strain_squared(const Mat3& g) {
 
 TwoEquations::TwoEquations(FlowState& state, bool dissipation)
     : s_(state),
-      transport_(state, quantities(state, dissipation),
-                 state.flow_case.options.turbulence_source),
+      transport_(state, quantities(state, dissipation), state.flow_case.options.turbulence_source),
       strain2_(at(state.mesh.cells)),
       wall_cells_(state),
       at_wall_(wall_cells_.count()) {}

@@ -184,7 +184,7 @@ void draw_chart(const std::filesystem::path& file, const Chart& chart) {
   const bool vector = file.extension() == ".svg";
   Canvas canvas = vector ? Canvas(file, width, height, paper) : Canvas(width, height, paper);
   canvas.text(32, 18, chart.title, 19, ink, Canvas::Anchor::left, true);
-  constexpr double top = 92, bottom = height - 76.0, between = 46, left = 96, right = width - 40.0;
+  constexpr double top = 92, bottom = height - 92.0, between = 46, left = 96, right = width - 40.0;
   const double count = static_cast<double>(chart.panels.size()),
                each = (bottom - top - between * (count - 1)) / count;
   const auto [x0, x1] = x_range(chart);
@@ -197,7 +197,7 @@ void draw_chart(const std::filesystem::path& file, const Chart& chart) {
                i + 1 == chart.panels.size());
   }
   canvas.text(0.5 * (left + right), bottom + 26, chart.x_title, 13, ink, Canvas::Anchor::centre);
-  canvas.paragraph(32, height - 10, width - 64, chart.footer, 13, faint);
+  canvas.paragraph(32, height - 10, width - 64, chart.footer, 12, faint);
   if (vector)
     canvas.finish(file);
   else

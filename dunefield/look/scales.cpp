@@ -28,6 +28,17 @@ double percentile(const std::vector<ShownValue>& v, double share) {
   return v.back().value;
 }
 
+/// Where most of what is shown lies. Of values that are far beyond most others, as vorticity beside
+/// walls, the range would be theirs, and all else of one colour. @param v sorted
+std::pair<double, double> bulk_of(const std::vector<ShownValue>& v) {
+  constexpr double furthest = 2;  // times what nine tenths lie within
+  double low = percentile(v, 0.02), high = percentile(v, 0.98);
+  const double usual_low = percentile(v, 0.1), usual_high = percentile(v, 0.9);
+  if (usual_high > 0) high = std::min(high, furthest * usual_high);
+  if (usual_low < 0) low = std::max(low, furthest * usual_low);
+  return {low, high};
+}
+
 void sort(std::vector<ShownValue>& v) {
   std::erase_if(v, [](const ShownValue& s) { return !std::isfinite(s.value); });
   std::sort(v.begin(), v.end(),
@@ -100,7 +111,7 @@ ColourScale scale_for(const FlowView& view, const std::string& quantity,
   const auto fitted = [&](Palette p, double least, double most) {
     return with_share_beyond(fixed(p, least, most), values);
   };
-  const double low = percentile(values, 0.02), high = percentile(values, 0.98);
+  const auto [low, high] = bulk_of(values);
   constexpr double both = 0.15;  // of the range: less on one side of zero is none
   if (low < 0 && high > 0 && std::min(-low, high) > both * (high - low)) {
     const double most = rounded_up(std::max(-low, high));

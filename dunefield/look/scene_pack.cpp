@@ -216,8 +216,7 @@ struct ScenePack::State {
   }
 
   /// All but the arrays' data.
-  Json document() {
-    lighten();
+  Json document() const {
     const auto place = [](const Vec3& p) { return Json::array({p.x, p.y, p.z}); };
     Json palettes;
     for (const auto& [name, palette] :
@@ -268,13 +267,15 @@ void ScenePack::note(const std::string& text) { state_->notes.push_back(valid_te
 std::size_t ScenePack::size() const { return state_->bytes; }
 
 std::string ScenePack::json() {
+  state_->lighten();
   Json all = state_->document();
   for (std::size_t i = 0; i < state_->data.size(); ++i)
     all["arrays"][i]["data"] = base64(state_->data[i]);
   return all.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
-std::string ScenePack::bytes() {
+std::string ScenePack::bytes(bool lighter) {
+  if (lighter) state_->lighten();
   Json all = state_->document();
   std::size_t offset = 0;
   for (std::size_t i = 0; i < state_->data.size(); ++i) {

@@ -43,7 +43,8 @@ class ScenePack {
   std::string json();
   /// The same as bytes: the length of the JSON (4 bytes, little-endian), the JSON with "offset" and
   /// "length" in place of each array's data, the deflated arrays.
-  std::string bytes();
+  /// @param lighter whether large sheets get a lighter self, which takes longer than all else
+  std::string bytes(bool lighter = true);
 
  private:
   struct State;

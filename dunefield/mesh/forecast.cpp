@@ -10,7 +10,7 @@
 namespace dunefield {
 
 double predict_cells(const Surface& as_given, const Box& tunnel, const MeshOptions& o) {
-  check_mesh_options(o, as_given, tunnel);
+  refuse_contradictions(o, as_given, tunnel);
   if (o.section) return build_section_mesh(as_given, tunnel, o).mesh.cells;  // takes no time
   Surface vehicle = as_given;
   join_open_edges(vehicle, joining_distance(o));
@@ -44,7 +44,7 @@ double predict_cells(const Surface& as_given, const Box& tunnel, const MeshOptio
 
 std::vector<Cavity> find_cavities(const Surface& as_given, const Box& tunnel,
                                   const MeshOptions& o) {
-  check_mesh_options(o, as_given, tunnel);
+  refuse_contradictions(o, as_given, tunnel);
   if (o.section || !(o.closed_opening > 0)) return {};
   Surface vehicle = as_given;
   join_open_edges(vehicle, joining_distance(o));

@@ -242,7 +242,7 @@ MeshResult mesh_sound(const Surface& as_given, const Box& tunnel, const MeshOpti
 MeshResult build_mesh(const Surface& vehicle, const Box& tunnel, const MeshOptions& options,
                       const Progress& progress) {
   const auto start = std::chrono::steady_clock::now();
-  check_mesh_options(options, vehicle, tunnel);
+  refuse_contradictions(options, vehicle, tunnel);
   if (options.section) return build_section_mesh(vehicle, tunnel, options, progress);
   MeshResult result = mesh_sound(vehicle, tunnel, options, progress);
   result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();

@@ -8,16 +8,11 @@ namespace {
 
 constexpr char bytes[] = "application/octet-stream";
 
-std::string page_of(const std::string& title) {
-  Page page(title);
-  page.application("explore");
-  return page.html();
-}
-
 }  // namespace
 
 struct ExploreServer::State {
-  State(const Explorer& explorer, int port) : server(page_of(explorer.title()), port) {
+  State(const Explorer& explorer, int port)
+      : server(application_page(explorer.title(), "explore"), port) {
     using Reply = LocalServer::Reply;
     server.get("runs", [&explorer](long) { return Reply{explorer.runs()}; });
     server.get("vehicles", [&explorer](long) { return Reply{explorer.vehicles(), bytes}; });

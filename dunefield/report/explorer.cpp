@@ -183,7 +183,7 @@ std::string Explorer::look(const std::string& text) const {
   packed.half = packed.half && is_alike_on_both_sides(kind, request);
   pack.begin(packed);
   pack.add(picture.scene(), kind == "surface" ? "vehicle" : kind);
-  return pack.bytes();
+  return pack.bytes(kind == "surface");
 }
 
 std::string Explorer::chart(const std::string& text) const {

@@ -203,4 +203,10 @@ std::string Page::html() {
   return text;
 }
 
+std::string application_page(const std::string& title, const std::string& name) {
+  Page page(title);
+  page.application(name);
+  return page.html();
+}
+
 }  // namespace dunefield

@@ -48,4 +48,7 @@ class Page {
   std::unique_ptr<State> state_;
 };
 
+/// A page that is one of those applications alone.
+std::string application_page(const std::string& title, const std::string& name);
+
 }  // namespace dunefield

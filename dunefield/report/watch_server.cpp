@@ -4,18 +4,9 @@
 #include <dunefield/report/page.hpp>
 
 namespace dunefield {
-namespace {
-
-std::string page_of(const std::string& title) {
-  Page page(title);
-  page.application("live");
-  return page.html();
-}
-
-}  // namespace
-
 struct WatchServer::State {
-  State(Watch& watch, const std::string& title, int port) : server(page_of(title), port) {
+  State(Watch& watch, const std::string& title, int port)
+      : server(application_page(title, "live"), port) {
     using Reply = LocalServer::Reply;
     server.get("state", [&watch](long after) { return Reply{watch.state(after)}; });
     server.get("view", [&watch](long after) { return Reply{watch.view(after)}; });

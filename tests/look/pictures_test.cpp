@@ -60,6 +60,38 @@ TEST(Picture, ASliceAloneIsSeenSquarelyWithTheBodyCutThrough) {
   EXPECT_TRUE(alike(image.at(200, image.height / 2 - 10), palette_colour(Palette::dune, 1)));
 }
 
+TEST(Picture, LinesOfEqualValueNeverGoRoundTheCells) {
+  SliceLook look;
+  look.quantity = "pressure", look.lines = 8;
+  const auto points = [&] {
+    std::size_t n = 0;
+    for (const Bundle& b : Picture(view()).slice(look).scene().bundles)
+      for (const Strand& s : b.strands) n += s.points.size();
+    return n;
+  };
+  const std::size_t smooth = points();
+  ASSERT_GT(smooth, 0u);
+  look.as_cells = true;
+  EXPECT_EQ(points(), smooth) << "with cells of one colour, too";
+}
+
+TEST(Picture, ARangeIsFittedToWhatFillsThePicture) {
+  Sheet sheet;  // a square metre of small values, and many points of large ones in a corner
+  const auto square = [&](double side, double value) {
+    const int n = static_cast<int>(sheet.points.size());
+    for (const Vec3& p : {Vec3{}, Vec3{side, 0, 0}, Vec3{side, side, 0}, Vec3{0, side, 0}})
+      sheet.points.push_back(p), sheet.values.push_back(value);
+    sheet.triangles.push_back({n, n + 1, n + 2}), sheet.triangles.push_back({n, n + 2, n + 3});
+  };
+  square(1, 3);
+  for (int i = 0; i < 100; ++i) square(0.01, 750);
+  std::vector<ShownValue> shown;
+  add_shown(sheet, shown);
+  const ColourScale scale = scale_for(*view(), "stream vorticity", shown);
+  EXPECT_LT(scale.most, 10);
+  EXPECT_NE(scale.title.find("beyond"), std::string::npos) << scale.title;
+}
+
 TEST(Picture, WhatIsInFrontHidesAndWhatIsTranslucentDoesNot) {
   Scene s;
   const auto square = [](double x, Colour c, double opacity) {

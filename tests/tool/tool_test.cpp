@@ -141,6 +141,15 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   EXPECT_LE(listed.at("runs")[0].at("CD"), listed.at("runs")[1].at("CD"));
   EXPECT_EQ(tool("list " + file + " --csv").out.rfind("folder,campaign,variant", 0), 0u);
 
+  const std::string as_run = read_text(file);
+  std::string other = as_run;
+  other.replace(other.find("35 mm"), 5, "36 mm");
+  write_text(file, other);
+  for (const Json& r : Json::parse(tool("list " + file + " --json").out).at("runs"))
+    EXPECT_EQ(r.at("status"), "out of date") << "of another set-up than the file's";
+  EXPECT_EQ(tool("look " + file).exit_code, 1);
+  write_text(file, as_run);
+
   const std::string runs = (folder / "c.runs").string();
   const ProcessResult compared =
       tool("compare " + runs + "/plain_60-kmh " + runs + "/fin_60-kmh --want \"less downforce\"");

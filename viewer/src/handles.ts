@@ -1,4 +1,4 @@
-// Knobs over the 3-D view by which planes and smoke are dragged, with the pointer or the arrow keys.
+// Knobs over the 3-D view. Planes and smoke are dragged by them, or moved with the arrow keys.
 import * as THREE from "three";
 import { element } from "./dom";
 import type { Stage } from "./stage";

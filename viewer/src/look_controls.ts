@@ -1,9 +1,9 @@
 // Controls of what an explored view shows: quantities, ranges, planes, smoke, volumes.
 import type { Range } from "./colour";
-import { unitOf } from "./colour";
 import { button, choice, element, group, labelled, numberInput, tick } from "./dom";
 import type { Explore, QuantityTold } from "./explore";
 import type { Look, PlaneLook, SmokeLook, VolumeLook } from "./looks";
+import { rangeControls } from "./range_controls";
 
 export const texts = (names: string[]) => names.map((n) => ({ value: n, text: n }));
 
@@ -43,40 +43,13 @@ export class LookControls {
   range(quantity: string) {
     const range = this.page.viewer.state.ranges.get(quantity) as Range | undefined;
     if (!range) return element("p", { class: "note" }, quantity);
-    const change = (next: Partial<Range>) => {
-      const r = { ...range, ...next };
-      if (!(r.most > r.least)) {
-        this.page.viewer.tell("The range is empty: the second number must be larger.");
-        return;
-      }
+    const change = (r: Range) => {
       this.page.scene.ranges[quantity] = [r.least, r.most, r.steps];
       this.page.changed();
     };
-    const unit = unitOf(this.page.viewer.data.scales[quantity]);
-    return element(
-      "div",
-      { class: "range", role: "group", "aria-label": `range of ${quantity}` },
-      element("span", {}, unit ? `${quantity}, ${unit}` : quantity),
-      labelled(
-        "from",
-        numberInput(range.least, (v) => change({ least: v })),
-      ),
-      labelled(
-        "to",
-        numberInput(range.most, (v) => change({ most: v })),
-      ),
-      labelled(
-        "steps",
-        choice(
-          [0, 5, 8, 10, 16, 20].map((n) => ({
-            value: String(n),
-            text: n === 0 ? "smooth" : String(n),
-          })),
-          String(range.steps),
-          (v) => change({ steps: Number(v) }),
-        ),
-      ),
-    );
+    const { data } = this.page.viewer;
+    const refused = (why: string) => this.page.viewer.tell(why);
+    return rangeControls(quantity, data.scales[quantity], range, change, refused);
   }
 
   private head(look: Look, title: string) {

@@ -1,8 +1,8 @@
 // The controls of the 3-D view, made anew from its state.
 import type { Range } from "./colour";
-import { unitOf } from "./colour";
 import type { Kind } from "./data";
-import { button, choice, element, group, labelled, numberInput, tick } from "./dom";
+import { button, choice, element, group, labelled, tick } from "./dom";
+import { rangeControls } from "./range_controls";
 import { namedViews } from "./stage";
 import type { Viewer } from "./viewer";
 
@@ -103,40 +103,12 @@ export class Panel {
 
   private rangeControls(quantity: string) {
     const range = this.viewer.state.ranges.get(quantity) as Range;
-    const change = (next: Partial<Range>) => {
-      const wanted = { ...range, ...next };
-      if (!(wanted.most > wanted.least)) {
-        this.viewer.tell("The range is empty: the second number must be larger.");
-        return;
-      }
+    const change = (wanted: Range) => {
       Object.assign(range, wanted);
       this.viewer.show();
     };
-    const unit = unitOf(this.viewer.data.scales[quantity]);
-    return element(
-      "div",
-      { class: "range", role: "group", "aria-label": `range of ${quantity}` },
-      element("span", {}, unit ? `${quantity}, ${unit}` : quantity),
-      labelled(
-        "from",
-        numberInput(range.least, (v) => change({ least: v })),
-      ),
-      labelled(
-        "to",
-        numberInput(range.most, (v) => change({ most: v })),
-      ),
-      labelled(
-        "steps",
-        choice(
-          [0, 5, 8, 10, 16, 20].map((n) => ({
-            value: String(n),
-            text: n === 0 ? "smooth" : String(n),
-          })),
-          String(range.steps),
-          (v) => change({ steps: Number(v) }),
-        ),
-      ),
-    );
+    const refused = (why: string) => this.viewer.tell(why);
+    return rangeControls(quantity, this.viewer.data.scales[quantity], range, change, refused);
   }
 
   private viewControls() {

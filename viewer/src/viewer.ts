@@ -118,7 +118,7 @@ export class Viewer {
     return this.show();
   }
 
-  /** Puts what was asked for in the place of what stood under the same key; nothing: takes it away. */
+  /** Puts an answer in the place of what stood under its key; nothing: takes that away. */
   setLook(key: string, answer: { data: ViewData; arrays: Arrays } | null, run = 0) {
     const before = (this.looked.get(key) ?? []).map((item) => this.shapes.get(item));
     for (const item of this.looked.get(key) ?? []) {

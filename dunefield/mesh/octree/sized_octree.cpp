@@ -65,7 +65,7 @@ std::vector<int> numbers_of(const Surface& vehicle, const std::vector<std::strin
 
 }  // namespace
 
-void check_mesh_options(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
+void refuse_contradictions(const MeshOptions& o, const Surface& vehicle, const Box& tunnel) {
   if (!(o.surface_size > 0) || !(o.largest_size >= o.surface_size))
     throw InputError("the surface size must be positive and not above the largest size", "mesh",
                      "check the sizes");

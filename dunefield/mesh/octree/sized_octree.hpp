@@ -11,7 +11,7 @@
 namespace dunefield {
 
 /// @throw InputError for options that contradict each other, the vehicle or the tunnel
-void check_mesh_options(const MeshOptions& options, const Surface& vehicle, const Box& tunnel);
+void refuse_contradictions(const MeshOptions& options, const Surface& vehicle, const Box& tunnel);
 
 /// Open edges closer to each other than this are one edge, which no gap of a vehicle is; m.
 double joining_distance(const MeshOptions& options);

@@ -136,8 +136,9 @@ TEST_F(Channel, TheSublayerGoesByTheViscosityOfTheAirInIt) {
   };
   const auto [cold, nu_cold] = omega_at_wall(1);
   const auto [hot, nu_hot] = omega_at_wall(2);
-  EXPECT_GT(nu_hot / nu_cold, 1.2);
-  EXPECT_GT(hot / cold, 1.05) << "omega in the sublayer is 6 nu / (beta y^2)";
+  EXPECT_GT(nu_hot / nu_cold, 2);
+  EXPECT_GT(hot / cold, 1.4) << "omega in the sublayer is 6 nu / (beta y^2); with the stream's "
+                                "viscosity it is 1.2 times that of cold air";
 }
 
 TEST_F(Channel, APocketFasterThanSoundIsNoTrouble) {

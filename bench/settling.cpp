@@ -20,7 +20,8 @@ using namespace dunefield;
 struct Options {
   std::string vehicle = "marram", recipe = "scout", history;
   bool whole = false, plain = false;
-  double courant = FlowOptions().courant, cells = 0, speed = 0, coarse = 0, from_speed = 0, final_cd = 0;
+  double courant = FlowOptions().courant, cells = 0, speed = 0, coarse = 0, from_speed = 0,
+         final_cd = 0;
   double pressure_reduction = FlowOptions{}.pressure_reduction;
   int iterations = 1000, coarse_iterations = 150;
   Ranks ranks;

@@ -4,6 +4,7 @@
 #include <functional>
 
 #include <dunefield/geometry/shapes/shapes.hpp>
+#include <dunefield/look/picture.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/record/record.hpp>
 
@@ -42,6 +43,21 @@ inline const MeshResult& ball_mesh(bool half = false) {
   };
   static const MeshResult whole = make(false), one_half = make(true);
   return half ? one_half : whole;
+}
+
+/// Half a ball in a stream that opens sideways.
+inline const Record& half_ball() {
+  static const Record r = made_up_record(
+      ball_mesh(true).mesh,
+      [](const Vec3& x) {
+        return Vec3{1, 0.1 * x.y, 0};
+      },
+      [](const Vec3& x) { return 0.5 * x.x; }, true);
+  return r;
+}
+inline std::shared_ptr<const FlowView> view_of_half_ball() {
+  static const auto v = std::make_shared<const FlowView>(half_ball());
+  return v;
 }
 
 }  // namespace dunefield::test

@@ -25,12 +25,13 @@ void show_setup(const CampaignSetup& setup, Console& console) {
 }
 
 void ConsoleWatcher::begins(const Begin& b) {
+  const std::string holder = b.holder.empty() ? "another process" : b.holder;
   if (!b.done || b.number == 1) console_.line();
   console_.heading(fmt::format("run {} of {}: {} at {}{}{}{}", b.number, b.total, b.variant,
                                console_.units().speed_text(b.speed),
                                b.settings.empty() ? "" : ", " + b.settings,
                                b.lattice > 0 ? fmt::format(", lattice {}", b.lattice + 1) : "",
-                               b.elsewhere       ? " (another process has it in hand)"
+                               b.elsewhere       ? " (" + holder + " has it in hand)"
                                : b.done          ? " (already done)"
                                : b.only_readings ? " (done; its readings are made again)"
                                                  : ""));

@@ -24,30 +24,23 @@ bool read(std::ifstream& in, T& value) {
 
 }  // namespace
 
-ArrayFileWriter::ArrayFileWriter(const fs::path& file)
-    : file_(file), fresh_(file.string() + ".being-written"), out_(fresh_, std::ios::binary) {
-  out_.write(magic, magic_size);
-  if (!out_) throw OutputError("cannot be written", file.string(), "check the folder's rights");
+ArrayFileWriter::ArrayFileWriter(const fs::path& file) : file_(file) {
+  file_.out().write(magic, magic_size);
 }
 
 void ArrayFileWriter::put_bytes(const std::string& name, std::size_t element,
                                 std::span<const std::byte> bytes) {
-  write(out_, static_cast<std::uint64_t>(name.size()));
-  out_.write(name.data(), static_cast<std::streamsize>(name.size()));
-  write(out_, static_cast<std::uint64_t>(element));
-  write(out_, static_cast<std::uint64_t>(bytes.size() / element));
-  out_.write(reinterpret_cast<const char*>(bytes.data()),
-             static_cast<std::streamsize>(bytes.size()));
-  write(out_, Hash().add(bytes).value());
+  std::ofstream& out = file_.out();
+  write(out, static_cast<std::uint64_t>(name.size()));
+  out.write(name.data(), static_cast<std::streamsize>(name.size()));
+  write(out, static_cast<std::uint64_t>(element));
+  write(out, static_cast<std::uint64_t>(bytes.size() / element));
+  out.write(reinterpret_cast<const char*>(bytes.data()),
+            static_cast<std::streamsize>(bytes.size()));
+  write(out, Hash().add(bytes).value());
 }
 
-void ArrayFileWriter::finish() {
-  out_.close();
-  std::error_code status;
-  if (out_) fs::rename(fresh_, file_, status);
-  if (!out_ || status)
-    throw OutputError("could not be written to its end", file_.string(), "check the free space");
-}
+void ArrayFileWriter::finish() { file_.place(); }
 
 ArrayFileReader::ArrayFileReader(const fs::path& file) : file_(file), in_(file, std::ios::binary) {
   std::error_code status;

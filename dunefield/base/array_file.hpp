@@ -10,6 +10,8 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/fresh_file.hpp>
+
 namespace dunefield {
 
 /// Writes beside the file; `finish` puts it in place.
@@ -27,8 +29,7 @@ class ArrayFileWriter {
  private:
   void put_bytes(const std::string& name, std::size_t element, std::span<const std::byte> bytes);
 
-  std::filesystem::path file_, fresh_;
-  std::ofstream out_;
+  FreshFile file_;
 };
 
 class ArrayFileReader {

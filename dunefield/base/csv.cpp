@@ -2,6 +2,7 @@
 
 #include <charconv>
 #include <stdexcept>
+#include <string_view>
 
 #include <fmt/format.h>
 
@@ -9,7 +10,11 @@ namespace dunefield {
 
 namespace {
 
-std::string quoted(const std::string& words) {
+/// What a table program would take for a formula gets a sign in front that says text.
+std::string quoted(const std::string& text) {
+  const bool formula =
+      !text.empty() && std::string_view("=+-@\t\r").find(text[0]) != std::string_view::npos;
+  const std::string words = formula ? "'" + text : text;
   if (words.find_first_of(",\"\r\n") == words.npos && !words.empty()) return words;
   std::string out = "\"";
   for (const char c : words) out += c == '"' ? "\"\"" : std::string(1, c);

@@ -1,5 +1,7 @@
 #include <dunefield/base/slug.hpp>
 
+#include <algorithm>
+
 #include <cctype>
 
 namespace dunefield {
@@ -16,6 +18,14 @@ std::string slug(const std::string& text, const std::string& otherwise) {
   out = out.substr(0, longest);
   while (!out.empty() && out.back() == '-') out.pop_back();
   return out.empty() ? otherwise : out;
+}
+
+bool is_file_name(const std::string& text) {
+  constexpr std::size_t longest = 200;
+  return !text.empty() && text.size() <= longest && text[0] != '.' &&
+         std::none_of(text.begin(), text.end(), [](char c) {
+           return c == '/' || c == '\\' || static_cast<unsigned char>(c) < ' ' || c == 127;
+         });
 }
 
 }  // namespace dunefield

@@ -4,6 +4,7 @@
 #include <sstream>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 
 namespace dunefield {
 
@@ -21,16 +22,9 @@ std::string read_text(const fs::path& file) {
 }
 
 void write_text(const fs::path& file, std::string_view text) {
-  const fs::path fresh = file.string() + ".being-written";
-  std::ofstream out(fresh, std::ios::binary);
-  out << text;
-  out.close();
-  std::error_code status;
-  if (out) fs::rename(fresh, file, status);
-  if (out && !status) return;
-  std::error_code ignored;
-  fs::remove(fresh, ignored);
-  throw OutputError("cannot be written", file.string(), "check the folder and the free space");
+  FreshFile fresh(file);
+  fresh.out() << text;
+  fresh.place();
 }
 
 void check_writable(const fs::path& folder) {
@@ -39,7 +33,7 @@ void check_writable(const fs::path& folder) {
   if (status)
     throw OutputError("the folder cannot be made (" + status.message() + ")", folder.string(),
                       "choose another with --into");
-  const fs::path probe = folder / ".writable";
+  const fs::path probe = name_beside(folder / ".writable");
   std::ofstream out(probe);
   out << "x";
   out.close();

@@ -181,7 +181,29 @@ void check_that_there_is_a_vehicle(Table vehicle, const Campaign& c) {
                    "write files = [\"vehicle.stl\"], or shapes = [...] with [[shape]]s");
 }
 
+/// A name of many parts becomes as many tables inside of each other, which are freed by calls.
+void refuse_deep_names(const std::string& text, const fs::path& file) {
+  constexpr int deepest = 32;
+  int line = 1, dots = 0;
+  char quote = 0;  // or the # of a comment
+  for (const char c : text) {
+    if (c == '\n') ++line, dots = 0, quote = 0;
+    if (c == '"' || c == '\'' || c == '#') quote = quote == 0 ? c : quote == c ? char{0} : quote;
+    if (quote != 0) continue;
+    if (std::string_view("=,[]{}").find(c) != std::string_view::npos) dots = 0;
+    if (c == '.' && ++dots > deepest)
+      throw InputError(fmt::format("a name has more than {} parts", deepest),
+                       fmt::format("{}:{}", file.string(), line),
+                       "write names as the docs have them");
+  }
+}
+
 toml::table parsed(const std::string& text, const fs::path& file) {
+  constexpr std::size_t largest = 16 << 20;
+  if (text.size() > largest)
+    throw InputError("is larger than any campaign", file.string(),
+                     "check that it is the right file");
+  refuse_deep_names(text, file);
   try {
     return toml::parse(text, file.string());
   } catch (const toml::parse_error& e) {

@@ -8,6 +8,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/file_lock.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/run_store.hpp>
@@ -144,7 +145,7 @@ class CampaignRun {
     if (root_)
       watcher_.begins({wanted_before(i) + 1, wanted_before(matrix_.size()), setup.vehicle.name,
                        which.speed, in_words(setup.settings), which.lattice, to_do == ToDo::nothing,
-                       to_do == ToDo::readings, elsewhere});
+                       to_do == ToDo::readings, elsewhere, lock ? lock->holder() : ""});
     if (elsewhere) return State::elsewhere;
     if (skip) {
       if (root_ && to_do == ToDo::readings)
@@ -255,7 +256,7 @@ class CampaignRun {
   /// The saved state of a run that is done goes into its folder.
   static void keep_state(const fs::path& folder) {
     std::error_code gone;
-    fs::rename(beside(folder, state_ending), folder / record_file::state, gone);
+    gone = put_in_place(beside(folder, state_ending), folder / record_file::state);
     fs::remove(state_before(beside(folder, state_ending)), gone);
   }
 

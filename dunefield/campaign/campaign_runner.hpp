@@ -20,7 +20,8 @@ class CampaignWatcher : public RunWatcher {
     std::string settings;  ///< in words; empty: none of its own
     int lattice;           ///< from 0
     bool done, only_readings;
-    bool elsewhere;  ///< another process has it in hand
+    bool elsewhere;      ///< another process has it in hand
+    std::string holder;  ///< that process in words; empty: not known
   };
   virtual void begins(const Begin&) {}
   /// What is left starts from a run that another process has in hand.

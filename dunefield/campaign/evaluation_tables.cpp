@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <set>
 
+#include <dunefield/base/slug.hpp>
 #include <dunefield/campaign/run_matrix.hpp>
 #include <dunefield/look/picture_request.hpp>
 
@@ -152,7 +153,7 @@ void read_pictures(Table& root, Campaign& c) {
     WantedPicture p;
     p.name = t.text("name", "");
     if (p.name.empty()) t.fail("name", "is missing", "give each picture a name: that of its file");
-    if (p.name.find_first_of("/\\") != std::string::npos || p.name.starts_with('.'))
+    if (!is_file_name(p.name))
       t.fail("name", "'" + p.name + "' is no name for a file", "use letters, digits, '-' and '_'");
     if (!seen.insert(p.name).second)
       t.fail("name", "'" + p.name + "' stands twice, or is one that every run leaves",

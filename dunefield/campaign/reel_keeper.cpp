@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/base/slug.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/run_store.hpp>
@@ -83,8 +84,7 @@ void ReelKeeper::put_in_place() const {
   std::error_code status;
   if (!fs::exists(folder_, status)) return;
   fs::remove_all(run_folder_ / folder_name, status);
-  fs::rename(folder_, run_folder_ / folder_name, status);
-  if (status)
+  if (dunefield::put_in_place(folder_, run_folder_ / folder_name))
     throw OutputError("the kept pictures cannot be put in place", run_folder_.string(),
                       "they are in " + folder_.string());
 }

@@ -9,6 +9,7 @@
 #include <sqlite3.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/campaign/run_matrix.hpp>
 #include <dunefield/record/record.hpp>
 
@@ -67,6 +68,11 @@ class Database {
     const int status = sqlite3_open(file.string().c_str(), &opened);
     db_.reset(opened);
     if (status != SQLITE_OK) fail(file);
+    // The file may be anybody's: nothing that it holds is run, nothing outside of it is touched.
+    sqlite3_db_config(opened, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+    sqlite3_db_config(opened, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
+    sqlite3_db_config(opened, SQLITE_DBCONFIG_ENABLE_TRIGGER, 0, nullptr);
+    sqlite3_db_config(opened, SQLITE_DBCONFIG_ENABLE_VIEW, 0, nullptr);
     constexpr int patience = 10'000;  // ms, while another process writes
     sqlite3_busy_timeout(db_.get(), patience);
   }
@@ -288,12 +294,19 @@ std::vector<StoredRun> stored_runs(const fs::path& folder, const RunFilter& filt
       std::find(known.begin(), known.end(), filter.sort_by) == known.end())
     throw InputError("'" + filter.sort_by + "' is no column", "--sort",
                      fmt::format("use one of {}", fmt::join(known, ", ")));
-  try {
-    return brought_up_to_date(folder / "index.sqlite", folder, filter, findings);
-  } catch (const OutputError&) {  // a folder that cannot be written, or a damaged index
-    findings = {};
-    return brought_up_to_date(":memory:", folder, filter, findings);
-  }
+  const fs::path file = folder / "index.sqlite";
+  // All that it holds stands in the records, too: one that is damaged is made anew.
+  for (const bool again : {false, true}) try {
+      findings = {};
+      const fs::path aside = file.string() + ".damaged";
+      if (again && !put_in_place(file, aside))
+        findings.note("the index of runs was damaged and is made anew; the old one is " +
+                      aside.filename().string());
+      return brought_up_to_date(file, folder, filter, findings);
+    } catch (const OutputError&) {  // or the folder cannot be written
+    }
+  findings = {};
+  return brought_up_to_date(":memory:", folder, filter, findings);
 }
 
 }  // namespace dunefield

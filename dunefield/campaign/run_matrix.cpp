@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cstdlib>
+#include <set>
 
 #include <fmt/ranges.h>
 
@@ -20,17 +21,19 @@ bool starts_with_a_number(const std::string& text) {
 void multiply(std::vector<Settings>& all, Table& t, const std::string& key, const char* shown,
               const toml::array& values) {
   if (values.empty()) t.fail(shown, "is empty", "list values, or leave the key out");
+  if (all.size() * values.size() > most_settings)
+    t.fail(shown, "makes more than 100 000 combinations", "list fewer values");
+  std::set<std::string> seen;
+  for (const toml::node& v : values)
+    if (const std::string value = value_of(t, v, shown); !seen.insert(value).second)
+      t.fail(shown, "lists " + value + " twice", "list it once");
   std::vector<Settings> more;
   for (const Settings& s : all)
     for (const toml::node& v : values) {
       Settings with = s;
       with.push_back({key, value_of(t, v, shown)});
-      if (std::find(more.begin(), more.end(), with) != more.end())
-        t.fail(shown, "lists " + with.back().value + " twice", "list it once");
       more.push_back(std::move(with));
     }
-  if (more.size() > most_settings)
-    t.fail(shown, "makes more than 100 000 combinations", "list fewer values");
   all = std::move(more);
 }
 

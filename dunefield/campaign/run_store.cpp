@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/base/hash.hpp>
 #include <dunefield/base/slug.hpp>
 #include <dunefield/base/text_file.hpp>
@@ -46,9 +47,16 @@ bool is_ambiguous(const std::string& key, const Campaign& c) {
 std::vector<std::string> write_all(const fs::path& folder, const Record& record,
                                    const Readings& readings) {
   record.save(folder);
-  write_readings(folder, record, readings);
-  draw_standard_pictures(folder, record);
-  return draw_wanted(folder, record, readings.pictures);
+  std::vector<std::string> troubles;
+  // Tables and pictures are made from the record at any time: they never cost it.
+  try {
+    write_readings(folder, record, readings);
+    draw_standard_pictures(folder, record);
+    troubles = draw_wanted(folder, record, readings.pictures);
+  } catch (const OutputError& e) {
+    troubles.emplace_back(e.what());
+  }
+  return troubles;
 }
 
 /// The first tap or rake that a flow in time was not read at; empty: none.
@@ -174,17 +182,16 @@ std::vector<std::string> store_run(const fs::path& folder, const Record& record,
   const fs::path fresh = fresh_beside(folder);
   const std::vector<std::string> troubles = write_all(fresh, record, readings);
   write_open_data(fresh, record);
-  std::error_code status;
-  const fs::path aside = fs::exists(folder) ? place_for_earlier(folder, record) : fs::path();
-  if (!aside.empty()) fs::rename(folder, aside, status);
+  const bool replaces = fs::exists(folder);
+  const fs::path place = replaces ? place_for_earlier(folder, record) : folder;
+  // In the earlier result's later place it waits for the exchange: no moment is without a result.
+  std::error_code status = synced(fresh);
+  if (!status) status = put_in_place(fresh, place);
+  if (!status && replaces) status = exchanged(place, folder);
   if (status)
-    throw OutputError("the earlier result cannot be moved aside", folder.string(),
-                      "the new one is in " + fresh.string());
-  fs::rename(fresh, folder, status);
-  if (status)
-    throw OutputError("the result cannot be put in place", folder.string(),
-                      "it is in " + fresh.string());
-  if (aside == superseded(folder)) fs::remove_all(aside, status);
+    throw OutputError(fmt::format("the result cannot be put in place ({})", status.message()),
+                      folder.string(), "it is in " + (fs::exists(fresh) ? fresh : place).string());
+  if (place == superseded(folder)) fs::remove_all(place, status);
   return troubles;
 }
 
@@ -193,8 +200,7 @@ void store_look(const fs::path& folder, const Record& record, const Readings& re
   write_all(fresh, record, readings);
   std::error_code status;
   fs::remove_all(folder, status);
-  fs::rename(fresh, folder, status);
-  if (status)
+  if (put_in_place(fresh, folder))
     throw OutputError("the look at the run cannot be put in place", folder.string(),
                       "it is in " + fresh.string());
 }

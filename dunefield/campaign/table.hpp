@@ -16,6 +16,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/base/units.hpp>
+#include <dunefield/base/valid_text.hpp>
 #include <dunefield/base/vec.hpp>
 
 namespace dunefield {
@@ -42,6 +43,8 @@ class Table {
   }
   std::string text(const char* key, const std::string& otherwise) {
     const auto* v = typed<toml::value<std::string>>(key, "text in quotes");
+    if (v && valid_text(v->get()) != v->get())
+      fail(key, "has control characters", "write plain text");
     return v ? v->get() : otherwise;
   }
   std::string choice(const char* key, const std::string& otherwise,

@@ -1,6 +1,7 @@
 #include <dunefield/files/cgns.hpp>
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 #include <numeric>
 #include <set>
@@ -10,6 +11,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/files/loose_mesh.hpp>
 
@@ -17,6 +19,7 @@ namespace dunefield {
 namespace {
 
 constexpr std::size_t longest_name = 32;  // of a node
+constexpr cgsize_t most_number = std::numeric_limits<cgsize_t>::max();
 constexpr char name_key[] = "BoundaryName", kind_key[] = "BoundaryKind";
 
 CGNS_ENUMT(BCType_t) condition_of(BoundaryKind kind) {
@@ -34,6 +37,8 @@ CGNS_ENUMT(BCType_t) condition_of(BoundaryKind kind) {
 class CgnsFile {
  public:
   CgnsFile(const std::filesystem::path& file, bool write) : name_(file.string()), write_(write) {
+    std::error_code status;
+    if (!write) bytes_ = std::filesystem::file_size(file, status);
     call(cg_open(name_.c_str(), write ? CG_MODE_WRITE : CG_MODE_READ, &number_));
   }
   ~CgnsFile() {
@@ -59,9 +64,29 @@ class CgnsFile {
     call(cg_close(n));
   }
   int number() const { return number_; }
+  /// @throw InputError for more values than the file can hold, packed as well as may be
+  void check_count(cgsize_t count) const {
+    constexpr double smallest = 0.01;  // bytes of a packed value
+    if (count < 0 || static_cast<double>(count) * smallest > static_cast<double>(bytes_))
+      refuse(fmt::format("it says that it has {} values, more than the file can hold", count),
+             "write the mesh anew");
+  }
+  struct Label {
+    const char* kind;
+    int number;
+  };
+  /// @throw InputError if a node of the first base stands in another file
+  void refuse_link(Label of_base, Label of_that) const {
+    int length = 0;
+    if (cg_goto(number_, 1, of_base.kind, of_base.number, of_that.kind, of_that.number, "end") ==
+            CG_OK &&
+        cg_is_link(&length) == CG_OK && length > 0)
+      refuse("a part of it is a link to another file", "write the mesh as one file");
+  }
 
  private:
   std::string name_;
+  std::uintmax_t bytes_ = 0;
   bool write_;
   int number_ = -1;
 };
@@ -145,6 +170,7 @@ struct Elements {
 
   /// Polygon with an element number, or -1.
   cgsize_t polygon(cgsize_t number) const {
+    if (number < 1) return -1;
     for (std::size_t s = face_numbers.size(); s-- > 0;)
       if (number >= face_numbers[s].first) {
         const cgsize_t n = face_numbers[s].second + number - face_numbers[s].first;
@@ -157,23 +183,43 @@ struct Elements {
   }
 };
 
+/// A section of elements as the file describes it.
+struct Section {
+  int number = 0;  ///< in the file
+  char name[longest_name + 1] = {};
+  CGNS_ENUMT(ElementType_t) type{};
+  cgsize_t first = 0, last = 0;
+};
+
+/// In the order of their elements' numbers, which need not be that of the file.
+std::vector<Section> sections_of(const CgnsFile& f) {
+  int count = 0, boundary = 0, parents = 0;
+  f.call(cg_nsections(f.number(), 1, 1, &count));
+  std::vector<Section> all(at(count));
+  for (int s = 1; s <= count; ++s) {
+    Section& one = all[at(s - 1)];
+    one.number = s;
+    f.call(cg_section_read(f.number(), 1, 1, s, one.name, &one.type, &one.first, &one.last,
+                           &boundary, &parents));
+    f.refuse_link({"Zone_t", 1}, {"Elements_t", s});
+  }
+  std::stable_sort(all.begin(), all.end(),
+                   [](const Section& a, const Section& b) { return a.first < b.first; });
+  return all;
+}
+
 Elements read_elements(const CgnsFile& f) {
   Elements e;
-  int sections = 0;
-  f.call(cg_nsections(f.number(), 1, 1, &sections));
-  for (int s = 1; s <= sections; ++s) {
-    char name[longest_name + 1];
-    CGNS_ENUMT(ElementType_t) type;
-    cgsize_t first = 0, last = 0, size = 0;
-    int boundary = 0, parents = 0;
-    f.call(cg_section_read(f.number(), 1, 1, s, name, &type, &first, &last, &boundary, &parents));
+  for (const auto& [s, name, type, first, last] : sections_of(f)) {
+    cgsize_t size = 0;
     if (type != CGNS_ENUMV(NGON_n) && type != CGNS_ENUMV(NFACE_n))
       f.refuse(
           fmt::format("section '{}' holds elements of type {}", name, cg_ElementTypeName(type)),
           "write the mesh as polygons (NGON_n) and polyhedra (NFACE_n)");
     f.call(cg_ElementDataSize(f.number(), 1, 1, s, &size));
-    if (last < first || size < 0)
+    if (first < 1 || last < first || size < 0)
       f.refuse(fmt::format("section '{}' has no elements", name), "write the mesh anew");
+    f.check_count(size), f.check_count(last - first + 1);
     std::vector<cgsize_t> data(at(size)), start(at(last - first + 2));
     f.call(cg_poly_elements_read(f.number(), 1, 1, s, data.data(), start.data(), nullptr));
     const bool polygons = type == CGNS_ENUMV(NGON_n);
@@ -181,6 +227,8 @@ Elements read_elements(const CgnsFile& f) {
     auto& into_start = polygons ? e.face_start : e.cell_start;
     if (polygons) e.face_numbers.emplace_back(first, static_cast<cgsize_t>(into_start.size()) - 1);
     const auto offset = static_cast<cgsize_t>(into.size());
+    if (start[0] != 0)
+      f.refuse(fmt::format("section '{}' contradicts itself", name), "write the mesh anew");
     for (std::size_t i = 1; i < start.size(); ++i) {
       if (start[i] < start[i - 1] || start[i] > size)
         f.refuse(fmt::format("section '{}' contradicts itself", name), "write the mesh anew");
@@ -196,6 +244,8 @@ Elements read_elements(const CgnsFile& f) {
 }
 
 std::vector<Vec3> read_points(const CgnsFile& f, cgsize_t count) {
+  f.check_count(count);
+  f.refuse_link({"Zone_t", 1}, {"GridCoordinates_t", 1});
   std::vector<Vec3> points(at(count));
   std::vector<double> values(at(count));
   const cgsize_t first = 1;
@@ -205,6 +255,9 @@ std::vector<Vec3> read_points(const CgnsFile& f, cgsize_t count) {
                          values.data()));
     for (std::size_t i = 0; i < points.size(); ++i) points[i][axis] = values[i];
   }
+  if (!std::all_of(points.begin(), points.end(),
+                   [](const Vec3& p) { return std::isfinite(p.x + p.y + p.z); }))
+    f.refuse("a point is at no place", "write the mesh anew");
   return points;
 }
 
@@ -275,11 +328,14 @@ void read_boundaries(const CgnsFile& f, const Elements& e, LooseMesh& m) {
     if (!elements && location != CGNS_ENUMV(FaceCenter))
       f.refuse(fmt::format("boundary '{}' is given by its points", name),
                "give it by its faces (FaceCenter)");
+    f.check_count(points);
     std::vector<cgsize_t> numbers(at(points));
     f.call(cg_boco_read(f.number(), 1, 1, b, numbers.data(), nullptr));
     if (kind == CGNS_ENUMV(PointRange) || kind == CGNS_ENUMV(ElementRange)) {
-      const cgsize_t first = numbers.at(0), last = numbers.at(1);
-      if (last < first || last - first >= static_cast<cgsize_t>(e.face_start.size()))
+      if (numbers.size() != 2)
+        f.refuse(fmt::format("boundary '{}' has no sensible range", name), "write the mesh anew");
+      const cgsize_t first = numbers[0], last = numbers[1];
+      if (first < 1 || last < first || last - first >= static_cast<cgsize_t>(e.face_start.size()))
         f.refuse(fmt::format("boundary '{}' has no sensible range", name), "write the mesh anew");
       numbers.resize(at(last - first + 1));
       std::iota(numbers.begin(), numbers.end(), first);
@@ -306,7 +362,9 @@ std::vector<Sides> sides_of(const CgnsFile& f, const Elements& e) {
   std::vector<Sides> sides(e.face_start.size() - 1);
   for (std::size_t c = 0; c + 1 < e.cell_start.size(); ++c)
     for (cgsize_t k = e.cell_start[c]; k < e.cell_start[c + 1]; ++k) {
-      const cgsize_t number = e.faces[at(k)], p = e.polygon(std::abs(number));
+      const cgsize_t number = e.faces[at(k)];
+      const cgsize_t p =
+          number > 0 ? e.polygon(number) : e.polygon(-std::max(number, -most_number));
       if (p < 0)
         f.refuse(fmt::format("cell {} has face {}, which does not exist", c + 1, number),
                  "write the mesh anew");
@@ -326,7 +384,9 @@ void write_cgns(const std::filesystem::path& file, const VolumeMesh& m,
   if (m.face_points.size() > at(std::numeric_limits<cgsize_t>::max()) / 2)
     throw OutputError("the mesh is too large for this form of CGNS", file.string(),
                       "write it as VTU");
-  CgnsFile f(file, true);
+  FreshFile fresh(file);
+  fresh.out().close();
+  CgnsFile f(fresh.path(), true);
   int base = 0, zone = 0;
   f.call(cg_base_write(f.number(), "Dunefield", 3, 3, &base));
   const cgsize_t sizes[3] = {static_cast<cgsize_t>(m.points.size()), m.cells, 0};
@@ -336,6 +396,7 @@ void write_cgns(const std::filesystem::path& file, const VolumeMesh& m,
   write_boundaries(f, base, zone, m);
   write_fields(f, base, zone, fields);
   f.close();
+  fresh.place();
 }
 
 VolumeMesh read_cgns(const std::filesystem::path& file) {
@@ -356,6 +417,9 @@ VolumeMesh read_cgns(const std::filesystem::path& file) {
   cgsize_t sizes[9] = {};
   f.call(cg_zone_read(f.number(), 1, 1, name, sizes));
   const Elements elements = read_elements(f);
+  if (elements.points.size() > at(std::numeric_limits<int>::max()) ||
+      elements.cell_start.size() > at(std::numeric_limits<int>::max()))
+    f.refuse("the mesh is too large", "use one of fewer than 2 billion points of faces");
   LooseMesh m;
   m.points = read_points(f, sizes[0]);
   m.face_start.assign(elements.face_start.begin(), elements.face_start.end());

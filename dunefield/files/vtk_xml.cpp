@@ -11,6 +11,7 @@
 #include <pugixml.hpp>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
@@ -90,7 +91,7 @@ std::string VtkWriter::add(const NamedField& f) {
 
 VtkWriter::VtkWriter(const std::filesystem::path& file)
     : file_(file),
-      beside_(file.string() + ".arrays"),
+      beside_(name_beside(file)),
       data_(beside_, std::ios::binary | std::ios::in | std::ios::out | std::ios::trunc) {
   if (!data_)
     throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
@@ -102,9 +103,8 @@ VtkWriter::~VtkWriter() {
 }
 
 void VtkWriter::finish(const char* type, const std::string& body) {
-  std::ofstream out(file_, std::ios::binary);
-  if (!out)
-    throw OutputError("cannot be written", file_.string(), "check the folder and its permissions");
+  FreshFile fresh(file_);
+  std::ofstream& out = fresh.out();
   out << "<?xml version=\"1.0\"?>\n"
       << fmt::format(R"(<VTKFile type="{}" version="1.0" byte_order="LittleEndian" )", type)
       << "header_type=\"UInt64\" compressor=\"vtkZLibDataCompressor\">\n"
@@ -113,9 +113,9 @@ void VtkWriter::finish(const char* type, const std::string& body) {
   if (data_.peek() != std::fstream::traits_type::eof()) out << data_.rdbuf();
   data_.clear(data_.rdstate() & ~std::ios::eofbit);
   out << "\n</AppendedData>\n</VTKFile>\n";
-  out.close();
-  if (!out || !data_)
+  if (!data_)
     throw OutputError("could not be written to its end", file_.string(), "check the free space");
+  fresh.place();
 }
 
 std::string VtkWriter::append(const char* type, const std::string& name, int components,
@@ -164,10 +164,15 @@ struct VtkReader::Content {
   std::string appended;  ///< behind the underscore, as it stands in the file
   bool appended_coded = false;
   bool wide_heads = false, packed = false;
+  mutable std::uint64_t unpacked_left = 0;  ///< bytes that all arrays may still unpack to
 
   [[noreturn]] void refuse(const std::string& what,
                            const std::string& advice = "write the file anew") const {
     throw InputError(what, name, advice);
+  }
+
+  [[noreturn]] void refuse_cut() const {
+    refuse("an array ends early", "the file may have been cut off: copy or write it anew");
   }
 
   /// The tree, without the raw bytes behind it: they are no XML.
@@ -207,8 +212,7 @@ struct VtkReader::Content {
         out += static_cast<char>(group >> (16 - 8 * k) & 255);
       group = letters = fillers = 0;
     }
-    if (out.size() < bytes)
-      refuse("an array ends early", "the file may have been cut off: copy or write it anew");
+    if (out.size() < bytes) refuse_cut();
     return out;
   }
 
@@ -225,7 +229,7 @@ struct VtkReader::Content {
       if (coded)
         out = file.decoded(text, size, bytes, used);
       else if (bytes > size)
-        file.refuse("an array ends early", "the file may have been cut off: copy or write it anew");
+        file.refuse_cut();
       else
         out.assign(text, bytes);
       text += used, size -= used;
@@ -247,7 +251,9 @@ struct VtkReader::Content {
       if (!coded) return stream.take(stream.heads(1)[0]);
       const std::size_t head = wide_heads ? 8 : 4;  // coded together with what follows
       Stream ahead = stream;
-      return stream.take(head + ahead.heads(1)[0]).substr(head);
+      const std::uint64_t bytes = ahead.heads(1)[0];
+      if (bytes > size) refuse_cut();
+      return stream.take(head + bytes).substr(head);
     }
     // Three numbers and a length for each block, coded together; then the blocks.
     Stream ahead = stream;
@@ -255,9 +261,11 @@ struct VtkReader::Content {
     if (blocks > size) refuse("an array says that it has more blocks than the file has bytes");
     const std::vector<std::uint64_t> head = stream.heads(3 + blocks);
     std::uint64_t total = 0;
-    for (std::uint64_t b = 0; b < blocks; ++b) total += head[3 + b];
-    if (total > size)
-      refuse("an array ends early", "the file may have been cut off: copy or write it anew");
+    for (std::uint64_t b = 0; b < blocks; ++b) {
+      if (head[3 + b] > size) refuse_cut();  // before a sum of such numbers wraps
+      total += head[3 + b];
+    }
+    if (total > size) refuse_cut();
     const std::string bytes = stream.take(total);
     std::string out;
     std::size_t from = 0;
@@ -266,6 +274,9 @@ struct VtkReader::Content {
       constexpr std::uint64_t most_packed = 1100;  // zlib shrinks by no more than 1032
       if (length > most_packed * (head[3 + b] + 1))
         refuse("an array is damaged", "copy or write the file anew");
+      if (length > unpacked_left)
+        refuse("its arrays unpack to more than a hundred times the file", "write it unpacked");
+      unpacked_left -= length;
       std::string block(length, '\0');
       if (uncompress(reinterpret_cast<Bytef*>(block.data()), &length,
                      reinterpret_cast<const Bytef*>(bytes.data()) + from, head[3 + b]) != Z_OK ||
@@ -351,7 +362,10 @@ VtkReader::VtkReader(const std::filesystem::path& file, const char* type)
   c.name = file.string();
   if (!std::filesystem::is_regular_file(file)) c.refuse("there is no such file", "check the path");
   std::ifstream in(file, std::ios::binary);
-  c.parse(std::string(std::istreambuf_iterator<char>(in), {}));
+  const std::string text(std::istreambuf_iterator<char>(in), {});
+  constexpr std::uint64_t most_unpacked = 100, small = 64 << 20;
+  c.unpacked_left = most_unpacked * text.size() + small;
+  c.parse(text);
   const pugi::xml_node root = c.tree.child("VTKFile");
   if (!root) c.refuse("this is no VTK XML file", "check that it is the right one");
   c.set = root.child(type);

@@ -1,6 +1,7 @@
 #include <dunefield/files/vtu.hpp>
 
 #include <algorithm>
+#include <cmath>
 #include <cstdint>
 #include <limits>
 #include <numeric>
@@ -120,6 +121,8 @@ class VtuReader {
         arrays[0].reals.size() != 3 * at(file_.number("NumberOfPoints")))
       file_.refuse("its points are not whole", "write the mesh anew");
     const std::vector<double>& x = arrays[0].reals;
+    if (!std::all_of(x.begin(), x.end(), [](double v) { return std::isfinite(v); }))
+      file_.refuse("a point is at no place", "write the mesh anew");
     for (std::size_t i = 0; i + 2 < x.size(); i += 3)
       loose_.points.push_back({x[i], x[i + 1], x[i + 2]});
   }
@@ -149,8 +152,10 @@ class VtuReader {
                                        {"faces", &cells.faces},
                                        {"faceoffsets", &cells.face_offsets}})
         if (a.name == name) *into = std::move(a.integers);
-    const auto count = at(file_.number("NumberOfCells"));
-    if (count == 0 || cells.offsets.size() != count || cells.types.size() != count)
+    const std::int64_t told = file_.number("NumberOfCells");
+    const auto count = at(std::max<std::int64_t>(0, told));
+    if (told < 1 || told > std::numeric_limits<int>::max() || cells.offsets.size() != count ||
+        cells.types.size() != count)
       file_.refuse("its cells are not whole", "write the mesh anew");
     loose_.cells = static_cast<int>(count);
     std::int64_t polyhedra_end = 0;  // in the list of their faces
@@ -312,7 +317,7 @@ class VtuReader {
       for (std::size_t i = 0; i + 1 < a.integers.size(); i += 2) {
         const std::int64_t c = a.integers[i], k = a.integers[i + 1];
         if (c < 0 || c >= loose_.cells || k < 0 ||
-            own_.cell_start[at(c)] + k >= own_.cell_start[at(c) + 1])
+            k >= own_.cell_start[at(c) + 1] - own_.cell_start[at(c)])
           file_.refuse(fmt::format("boundary '{}' names face {} of cell {}, which does not exist",
                                    name, k, c),
                        "write the mesh anew");

@@ -10,7 +10,7 @@
 #include <fmt/format.h>
 #include <pango/pangocairo.h>
 
-#include <dunefield/base/error.hpp>
+#include <dunefield/base/text_file.hpp>
 #include <dunefield/base/valid_text.hpp>
 
 namespace dunefield {
@@ -225,13 +225,7 @@ std::string Canvas::png_bytes() const {
   return bytes;
 }
 
-void Canvas::write_png(const std::filesystem::path& file) {
-  const cairo_status_t status = cairo_surface_write_to_png(state_->surface, file.string().c_str());
-  if (status != CAIRO_STATUS_SUCCESS)
-    throw OutputError(
-        std::string("the picture cannot be written (") + cairo_status_to_string(status) + ")",
-        file.string(), "check the folder");
-}
+void Canvas::write_png(const std::filesystem::path& file) { write_text(file, png_bytes()); }
 
 void save_png(const std::filesystem::path& file, const Image& image) {
   Canvas(image).write_png(file);

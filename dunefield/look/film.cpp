@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/base/text_file.hpp>
 
 namespace dunefield {
@@ -61,7 +62,7 @@ void write_film(const fs::path& file, const FilmOptions& o, const std::function<
   if (!film_encoder_found())
     throw InputError("no encoder for films is installed (the program ffmpeg)", file.string(),
                      "install it, or name a folder without an ending for single pictures");
-  const fs::path frames = file.parent_path() / ("." + file.filename().string() + ".frames");
+  const fs::path frames = name_beside(file);
   draw_frames(frames, o, frame, progress);
   const std::string pattern = (frames / "frame-%04d.png").string(),
                     speed = fmt::format("{:g}", o.frames_per_second);
@@ -71,14 +72,19 @@ void write_film(const fs::path& file, const FilmOptions& o, const std::function<
       "-pix_fmt", "yuv420p"};
   if (ending == ".webm")
     words.insert(words.end(), {"-c:v", "libvpx-vp9", "-crf", "24", "-b:v", "0"});
-  words.push_back(file.string());
+  const fs::path fresh = name_beside(file).string() + ending;
+  words.push_back(fresh.string());
   const int code = run_program(words);
   std::error_code ignored;
   fs::remove_all(frames, ignored);
+  const bool placed = code == 0 && !put_in_place(fresh, file);
+  if (!placed) fs::remove(fresh, ignored);
   if (code != 0)
     throw OutputError(
         fmt::format("the encoder could not write the film (its exit code is {})", code),
         file.string(), "try the other of .mp4 and .webm");
+  if (!placed)
+    throw OutputError("the film cannot be put in place", file.string(), "check the folder");
 }
 
 }  // namespace dunefield

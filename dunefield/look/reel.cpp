@@ -73,8 +73,8 @@ class FrameArrays {
  public:
   FrameArrays(const fs::path& folder, const fs::path& file)
       : file_(file), own_(file), shared_(folder / shared_file) {
-    head = Json::parse(text_of(own_.take<char>("head")), nullptr, false);
-    shared_hashes_ = Json::parse(text_of(shared_.take<char>("hashes")), nullptr, false);
+    head = parsed_json(text_of(own_.take<char>("head")), file.string());
+    shared_hashes_ = parsed_json(text_of(shared_.take<char>("hashes")), file.string());
     if (!head.is_object() || !shared_hashes_.is_object()) fail();
   }
   template <class T>
@@ -133,6 +133,21 @@ Sheet take_sheet(FrameArrays& in, const std::string& at_name, const Json& j) {
   return s;
 }
 
+constexpr int widest = 32768;  // pixels
+
+/// @throw InputError for a sheet whose lists do not fit together
+void check_sheet(const FrameArrays& in, const Sheet& s) {
+  const auto fits = [&](std::size_t size) { return size == 0 || size == s.points.size(); };
+  bool good = (fits(s.values.size()) || s.values.size() == s.triangles.size()) &&
+              fits(s.normals.size()) && fits(s.flow.size());
+  for (const std::array<int, 3>& t : s.triangles)
+    for (const int corner : t) good &= corner >= 0 && at(corner) < s.points.size();
+  if (const PlaneTexture* t = s.texture.get())
+    good &= t->width > 0 && t->width <= widest && t->height > 0 && t->height <= widest &&
+            t->shade.size() == at(t->width) * at(t->height) && t->pixel > 0;
+  if (!good) in.fail();
+}
+
 Json put_bundle(Arrays& out, const std::string& at_name, const Bundle& b) {
   std::vector<Vec3> points;
   std::vector<double> values;
@@ -157,6 +172,7 @@ Bundle take_bundle(FrameArrays& in, const std::string& at_name, const Json& j) {
   const auto values = doubles(in.take<float>(at_name + "values"));
   std::size_t first = 0;
   for (const std::int32_t count : in.take<std::int32_t>(at_name + "counts")) {
+    if (count < 0) in.fail();
     const std::size_t end = std::min(points.size(), first + at(count));
     Strand s;
     for (std::size_t i = first; i < end; ++i) {
@@ -245,7 +261,7 @@ std::pair<std::string, Json> shared_of(const fs::path& folder) {
   try {
     ArrayFileReader in(folder / shared_file);
     return {text_of(in.take<char>(words_name)),
-            Json::parse(text_of(in.take<char>("hashes")), nullptr, false)};
+            parsed_json(text_of(in.take<char>("hashes")), folder.string())};
   } catch (const InputError&) {
     return {};
   }
@@ -297,16 +313,21 @@ Reel::Reel(const fs::path& folder) : folder_(folder) {
 }
 
 double Reel::time(int frame) const {
-  return FrameArrays(folder_, files_[at(frame)]).head.at("time");
+  const FrameArrays in(folder_, files_[at(frame)]);
+  const Json& head = in.head;
+  if (!head.contains("time") || !head["time"].is_number()) in.fail();
+  return head["time"];
 }
 
 Scene Reel::scene(int frame) const {
   FrameArrays in(folder_, files_[at(frame)]);
   try {
     Scene s = frame_from(in.head);
+    if (s.width < 1 || s.width > widest || s.height < 1 || s.height > widest) in.fail();
     const Json &sheets = in.head.at("sheets"), &bundles = in.head.at("bundles");
     for (std::size_t i = 0; i < sheets.size(); ++i)
-      s.sheets.push_back(take_sheet(in, fmt::format("sheet {} ", i), sheets[i]));
+      s.sheets.push_back(take_sheet(in, fmt::format("sheet {} ", i), sheets[i])),
+          check_sheet(in, s.sheets.back());
     for (std::size_t i = 0; i < bundles.size(); ++i)
       s.bundles.push_back(take_bundle(in, fmt::format("bundle {} ", i), bundles[i]));
     s.view = view_from(in.take<double>("view"));

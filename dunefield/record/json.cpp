@@ -1,5 +1,10 @@
 #include <dunefield/record/json.hpp>
 
+#include <fmt/format.h>
+
+#include <dunefield/base/error.hpp>
+#include <dunefield/base/valid_text.hpp>
+
 namespace dunefield {
 namespace {
 
@@ -12,6 +17,23 @@ std::string key_of(const MeasureSummary& s) {
 }
 
 }  // namespace
+
+Json parsed_json(const std::string& text, const std::string& where) {
+  constexpr int deepest = 64;  // what writes and frees it again goes down by calls
+  const auto shallow = [&](int depth, Json::parse_event_t event, Json& read) {
+    // Names and sentences end on terminals.
+    if (event == Json::parse_event_t::value && read.is_string())
+      read = valid_text(read.get<std::string>());
+    if (depth > deepest)
+      throw InputError(fmt::format("is nested more than {} deep", deepest), where,
+                       "it is damaged, or was not written by this program");
+    return true;
+  };
+  Json j = Json::parse(text, shallow, false);
+  if (j.is_discarded())
+    throw InputError("is no JSON", where, "it is damaged, or was not written by this program");
+  return j;
+}
 
 Json findings_json(const Findings& findings) {
   Json list = Json::array();

@@ -18,6 +18,10 @@ namespace dunefield {
 
 using Json = nlohmann::ordered_json;
 
+/// JSON from outside. @param where file or request that it stands in
+/// @throw InputError for what is no JSON, or nested more than 64 deep
+Json parsed_json(const std::string& text, const std::string& where);
+
 /// Names are any text; JSON must be UTF-8, so that other bytes are replaced.
 inline std::string dumped(const Json& j) {
   return j.dump(2, ' ', false, Json::error_handler_t::replace);

@@ -1,7 +1,12 @@
 #include <dunefield/record/readings.hpp>
 
+#include <fmt/format.h>
+
 #include <dunefield/base/csv.hpp>
+#include <dunefield/base/error.hpp>
+#include <dunefield/base/slug.hpp>
 #include <dunefield/base/text_file.hpp>
+#include <dunefield/base/valid_text.hpp>
 #include <dunefield/record/json.hpp>
 
 namespace dunefield {
@@ -120,11 +125,10 @@ void write_readings(const std::filesystem::path& folder, const Record& r,
   write_probe_series(folder, r);
 }
 
-Readings readings_of(const Record& r) {
+namespace {
+
+Readings readings_from(const Json& j) {
   Readings out;
-  const Json setup = Json::parse(r.setup, nullptr, false);
-  if (!setup.is_object() || !setup.contains("readings")) return out;
-  const Json& j = setup["readings"];
   for (const Json& t : j.at("taps")) out.taps.push_back({t.at("name"), vector_from(t.at("at_m"))});
   for (const Json& k : j.at("rakes")) {
     out.rakes.push_back({k.at("name"), {}});
@@ -140,6 +144,25 @@ Readings readings_of(const Record& r) {
         out.pictures.back().words.push_back({w.at("key"), w.at("value")});
     }
   out.units = j.value("units", out.units);
+  return out;
+}
+
+}  // namespace
+
+Readings readings_of(const Record& r) {
+  constexpr char where[] = "the record's set-up", advice[] = "run that case again";
+  const Json setup = parsed_json(r.setup, where);
+  if (!setup.is_object() || !setup.contains("readings")) return {};
+  Readings out;
+  try {
+    out = readings_from(setup["readings"]);
+  } catch (const Json::exception& e) {
+    throw InputError(fmt::format("is damaged ({})", e.what()), where, advice);
+  }
+  for (const WantedPicture& p : out.pictures)
+    if (!is_file_name(p.name))
+      throw InputError("'" + valid_text(p.name) + "' is no name for a picture's file", where,
+                       advice);
   return out;
 }
 

@@ -1,11 +1,16 @@
 // A record as a folder: numbers as JSON, the history as CSV, mesh and fields as arrays of full
 // precision.
+#include <algorithm>
+#include <cmath>
+#include <string_view>
+
 #include <fmt/format.h>
 
 #include <dunefield/base/array_file.hpp>
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/base/text_file.hpp>
+#include <dunefield/mesh/sound_mesh.hpp>
 #include <dunefield/record/record_numbers.hpp>
 #include <dunefield/record/shared_mesh.hpp>
 
@@ -44,39 +49,72 @@ void write_arrays(const fs::path& file, const Record& r) {
   out.finish();
 }
 
-std::shared_ptr<const VolumeMesh> read_mesh(ArrayFileReader& in) {
+[[noreturn]] void refuse(const std::string& what, const fs::path& file) {
+  throw InputError(what, file.string(), "run that case again");
+}
+
+std::shared_ptr<const VolumeMesh> read_mesh(ArrayFileReader& in, const fs::path& file) {
   auto mesh = std::make_shared<VolumeMesh>();
   VolumeMesh& m = *mesh;
-  m.cells = in.take<std::int32_t>("cells").at(0);
+  const auto cells = in.take<std::int32_t>("cells");
+  m.cells = cells.size() == 1 ? cells[0] : 0;
   m.points = in.take<Vec3>("points"), m.face_start = in.take<int>("face start");
   m.face_points = in.take<int>("face points");
   m.cell_below = in.take<int>("cell below"), m.cell_above = in.take<int>("cell above");
   const BoundaryArrays b{in.take<char>("boundary names"), in.take<std::int32_t>("boundary kinds"),
                          in.take<std::int32_t>("boundary counts")};
-  const char* name = b.names.data();
-  int first = m.interior_faces();
+  if (b.kinds.size() != b.counts.size() ||
+      at(static_cast<int>(std::count(b.names.begin(), b.names.end(), '\0'))) != b.kinds.size() ||
+      (!b.names.empty() && b.names.back() != '\0'))
+    refuse("the mesh is damaged: its boundaries are not whole", file);
+  auto name = b.names.begin();
+  std::int64_t first = m.interior_faces();
   for (std::size_t i = 0; i < b.kinds.size(); ++i) {
-    m.boundaries.push_back({name, static_cast<BoundaryKind>(b.kinds[i]), first, b.counts.at(i)});
-    name += m.boundaries.back().name.size() + 1, first += b.counts[i];
+    const auto end = std::find(name, b.names.end(), '\0');
+    const auto kind = static_cast<BoundaryKind>(std::clamp(b.kinds[i], 0, 255));
+    m.boundaries.push_back({{name, end}, kind, static_cast<int>(first), b.counts[i]});
+    name = end + 1, first += std::max(0, b.counts[i]);
+    if (first > m.faces()) break;
   }
+  if (const std::string fault = fault_of(m); !fault.empty())
+    refuse("the mesh is damaged: " + fault, file);
   m.derive();
   return mesh;
+}
+
+bool is_finite(double v) { return std::isfinite(v); }
+bool is_finite(const Vec3& v) { return std::isfinite(v.x + v.y + v.z); }
+
+/// Every field has a value for each cell, each of them a number; loads and probes fit, too.
+void check_fields(const Record& r, const fs::path& file) {
+  const std::size_t cells = at(r.mesh->cells),
+                    walls = at(r.mesh->faces() - r.mesh->interior_faces());
+  for_each_field([&](const auto& field) {
+    const auto& values = r.fields.*field.values;
+    const bool needed = std::string_view(field.name) == "velocity" ||
+                        std::string_view(field.name) == "pressure over density";
+    if (values.size() != cells && (needed || !values.empty()))
+      refuse("mesh and fields do not belong together", file);
+    for (const auto& v : values)
+      if (!is_finite(v)) refuse(fmt::format("a value of the {} is no number", field.name), file);
+  });
+  if (r.loads.size() != walls) refuse("mesh and fields do not belong together", file);
+  for (const WallLoad& l : r.loads)
+    if (!is_finite(l.pressure + l.friction) || !is_finite(l.pressure_at + l.y_plus))
+      refuse("a load on a wall is no number", file);
 }
 
 /// @param other a record whose mesh may be the same; nullptr: none
 void read_arrays(const fs::path& file, const Record* other, Record& r) {
   ArrayFileReader in(file);
   const bool same = other && other->mesh && other->run.hashes.mesh == r.run.hashes.mesh;
-  r.mesh = same ? other->mesh : read_mesh(in);
+  r.mesh = same ? other->mesh : read_mesh(in, file);
   for_each_field([&]<class T>(const Field<T>& field) {
     if (in.has(field.name)) r.fields.*field.values = in.take<T>(field.name);
   });
   r.loads = in.take<WallLoad>("wall loads");
   r.probes = take_probes(in);
-  const std::size_t faces = at(r.mesh->faces() - r.mesh->interior_faces());
-  if (r.fields.u.size() != at(r.mesh->cells) || r.loads.size() != faces)
-    throw InputError("mesh and fields do not belong together", file.string(),
-                     "run that case again");
+  check_fields(r, file);
 }
 
 Record opened(const fs::path& folder, const Record* other, const Progress& progress) {

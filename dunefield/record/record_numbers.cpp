@@ -269,10 +269,15 @@ Json numbers_of(const fs::path& folder) {
   if (!fs::exists(file, status))
     throw InputError(fmt::format("this is no record: {} is missing", record_file::numbers),
                      folder.string(), "name the folder of a finished run, or run that case again");
-  const Json j = Json::parse(read_text(file), nullptr, false);
-  if (!j.is_object() || !j.contains("schema") || j["schema"].value("name", "") != schema_name)
+  Json j = parsed_json(read_text(file), file.string());
+  const Json* schema = j.is_object() && j.contains("schema") ? &j["schema"] : nullptr;
+  const auto has = [&](const char* key, auto is) {
+    return schema && schema->is_object() && schema->contains(key) && ((*schema)[key].*is)();
+  };
+  if (!has("name", &Json::is_string) || !has("version", &Json::is_number_integer) ||
+      (*schema)["name"] != schema_name)
     throw InputError("is damaged or no record", file.string(), "run that case again");
-  if (const int version = j["schema"].value("version", 0); version > schema_version)
+  if (const std::int64_t version = (*schema)["version"]; version > schema_version)
     throw InputError(fmt::format("was written by a newer version (record version {}, this program "
                                  "reads up to {})",
                                  version, schema_version),

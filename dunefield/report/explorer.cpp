@@ -20,9 +20,8 @@ namespace {
 namespace fs = std::filesystem;
 
 Json parsed(const std::string& text) {
-  Json j = Json::parse(text, nullptr, false);
-  if (j.is_discarded() || !j.is_object())
-    throw InputError("is no JSON object", "request", "ask as the page does");
+  Json j = parsed_json(text, "request");
+  if (!j.is_object()) throw InputError("is no JSON object", "request", "ask as the page does");
   return j;
 }
 

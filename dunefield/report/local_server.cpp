@@ -4,17 +4,15 @@
 #include <thread>
 
 #include <fmt/format.h>
-#include <httplib.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/report/guarded_server.hpp>
 
 namespace dunefield {
 namespace {
 
 constexpr char here[] = "127.0.0.1";
 constexpr std::size_t largest_request = 64 * 1024;
-constexpr int patience = 5;  // s, for readers that are slow or have vanished
-constexpr std::size_t served_at_once = 8;
 
 /// 128 bits that nobody guesses.
 std::string random_token() {
@@ -47,10 +45,7 @@ void answer_with(httplib::Response& response, const std::function<LocalServer::R
 
 struct LocalServer::State {
   State(const std::string& page, int wanted) : token(random_token()), html(page) {
-    server.new_task_queue = [] { return new httplib::ThreadPool(served_at_once); };
     server.set_payload_max_length(largest_request);
-    server.set_read_timeout(patience), server.set_write_timeout(patience);
-    server.set_keep_alive_timeout(patience);
     // Two servers on one port would take requests from each other.
     server.set_socket_options([](socket_t) {});
     port = wanted;
@@ -66,12 +61,10 @@ struct LocalServer::State {
                                 {"X-Content-Type-Options", "nosniff"},
                                 {"Referrer-Policy", "no-referrer"},
                                 {"Cross-Origin-Resource-Policy", "same-origin"}});
-    // A name that leads here may be anybody's: only our own is answered to.
     server.set_pre_routing_handler([this](const httplib::Request& q, httplib::Response& r) {
-      const std::string host = q.get_header_value("Host"), number = fmt::format(":{}", port);
-      if (host == here + number || host == "localhost" + number)
-        return httplib::Server::HandlerResponse::Unhandled;
-      r.status = 403;
+      r.status = refusal(q);
+      if (r.status < 0) return httplib::Server::HandlerResponse::Unhandled;
+      r.set_header("Connection", "close");  // a body that was not read is no next request
       return httplib::Server::HandlerResponse::Handled;
     });
     server.Get(below(""), [this](const httplib::Request&, httplib::Response& r) {
@@ -82,10 +75,29 @@ struct LocalServer::State {
     server.stop();
     if (thread.joinable()) thread.join();
   }
+  /// A name that leads here may be anybody's, and so may a page that asks: only our own name is
+  /// answered to, only our own page. Bodies in chunks have no length that could be limited.
+  /// @return a status, -1: none
+  int refusal(const httplib::Request& q) const {
+    constexpr int forbidden = 403, length_required = 411;
+    const std::string number = fmt::format(":{}", port);
+    const auto is_ours = [&](const std::string& host) {
+      return host == here + number || host == "localhost" + number;
+    };
+    if (!is_ours(q.get_header_value("Host"))) return forbidden;
+    if (q.has_header("Origin")) {
+      const std::string origin = q.get_header_value("Origin"), scheme = "http://";
+      if (!origin.starts_with(scheme) || !is_ours(origin.substr(scheme.size()))) return forbidden;
+    }
+    const std::string site = q.get_header_value("Sec-Fetch-Site");
+    const bool followed = q.method == "GET" && q.get_header_value("Sec-Fetch-Mode") == "navigate";
+    if (!site.empty() && site != "same-origin" && site != "none" && !followed) return forbidden;
+    return q.has_header("Transfer-Encoding") ? length_required : -1;
+  }
   std::string below(const std::string& name) const { return "/" + token + "/" + name; }
 
   const std::string token, html;
-  httplib::Server server;
+  GuardedServer server;
   int port = 0;
   std::string address;
   std::thread thread;

@@ -3,10 +3,9 @@
 #include <atomic>
 #include <thread>
 
-#include <nlohmann/json.hpp>
-
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/run_store.hpp>
+#include <dunefield/record/json.hpp>
 #include <dunefield/report/try_runner.hpp>
 
 namespace dunefield {
@@ -102,7 +101,7 @@ struct Watch::State {
   }
 
   void ask(const std::string& json) {
-    const auto asked = nlohmann::json::parse(json, nullptr, false);
+    const Json asked = parsed_json(json, "request");
     if (asked.is_object() && asked.contains("keep")) {
       keep_asked = true;
     } else if (asked.is_object() && asked.contains("discard")) {

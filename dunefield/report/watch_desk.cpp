@@ -3,10 +3,10 @@
 #include <algorithm>
 
 #include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/hash.hpp>
+#include <dunefield/record/json.hpp>
 
 namespace dunefield {
 namespace {
@@ -88,7 +88,7 @@ std::vector<fs::path> WatchDesk::changed_files() {
 }
 
 bool WatchDesk::want(const std::string& json) {
-  const auto j = nlohmann::json::parse(json, nullptr, false);
+  const Json j = parsed_json(json, "what is wanted");
   if (!j.is_object()) throw InputError("is no JSON object", "what is wanted", "reload the page");
   const std::lock_guard lock(guard_);
   Wanted w = wanted_;

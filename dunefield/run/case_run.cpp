@@ -191,17 +191,24 @@ void CaseRun::begin(Communicator& comm, FlowSolver& solver, int number) {
 void CaseRun::save(Communicator& comm, const FlowSolver& solver) {
   if (!comm.any(comm.rank() == 0 && !options_.state.empty())) return;
   const std::string file = shared_text(options_.state.string(), comm);
-  save_state(file,
-             {key_,
-              record.courant,
-              warm_,
-              solver.iteration(),
-              record.history,
-              part_history_,
-              probe_history_,
-              words_of(setup_.readings),
-              {}},
-             solver, comm);
+  try {
+    save_state(file,
+               {key_,
+                record.courant,
+                warm_,
+                solver.iteration(),
+                record.history,
+                part_history_,
+                probe_history_,
+                words_of(setup_.readings),
+                {}},
+               solver, comm);
+  } catch (const OutputError& e) {  // on all ranks; the flow goes on, and it is tried again
+    if (comm.rank() == 0 && !save_failed_)
+      record.findings.warn(
+          fmt::format("at iteration {} {}; the run went on", solver.iteration(), e.what()));
+    save_failed_ = true;
+  }
 }
 
 void CaseRun::note(const IterationReport& report, const Balance& balance, double time) {

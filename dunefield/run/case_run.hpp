@@ -74,6 +74,7 @@ class CaseRun {
   /// Root: what taps and rakes read, step after step (ProbeSeries)
   std::vector<float> probe_history_;
   std::chrono::steady_clock::time_point last_save_{};  ///< root
+  bool save_failed_ = false;
   /// Per rank, of those in this process: the last state that was well
   std::vector<SolverState> good_;
 };

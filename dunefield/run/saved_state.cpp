@@ -11,6 +11,7 @@
 #include <zlib.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 
 namespace dunefield {
 namespace {
@@ -188,7 +189,7 @@ void save_state(const fs::path& file, const SavedState& c, const FlowSolver& sol
   std::error_code status;
   if (comm.rank() == 0) {
     fs::rename(file, state_before(file), status);  // fails where there is none yet
-    fs::rename(fresh, file, status);
+    status = put_in_place(fresh, file);
   }
   if (comm.any(static_cast<bool>(status)))
     throw OutputError("the state of the run cannot be put in place", file.string(),

@@ -103,11 +103,13 @@ Aerofoil read_aerofoil(const std::filesystem::path& file) {
     first_line = false;
     if (title || x.empty() || x[0] == '#') continue;
     const Point q = {words.number(x), words.number(y)};
-    if (!std::isfinite(q[0]) || !std::isfinite(q[1]))
-      words.fail("a coordinate is not a finite number");
+    constexpr double farthest = 1e6;  // chords, or millimetres of one
+    if (!(std::abs(q[0]) < farthest && std::abs(q[1]) < farthest))
+      words.fail("a coordinate is not a finite number below a million");
     // a line with the number of points of each side
     if (p.empty() && q[0] > 1.5 && q[1] > 1.5) continue;
-    if (p.size() > 100'000) words.fail("the section has more than 100 000 points", "thin it out");
+    constexpr std::size_t most = 10'000;  // each side is held against each other one
+    if (p.size() >= most) words.fail("the section has more than 10 000 points", "thin it out");
     p.push_back(q);
   } while (words.next_line());
   const std::string where = file.string();
@@ -116,7 +118,7 @@ Aerofoil read_aerofoil(const std::filesystem::path& file) {
                      "check the file");
   double lo = 1e300, hi = -1e300;
   for (const Point& q : p) lo = std::min(lo, q[0]), hi = std::max(hi, q[0]);
-  if (!(hi - lo > 0))
+  if (!(hi - lo > 1e-9 * std::max(std::abs(lo), std::abs(hi))))
     throw InputError("all points lie at one place along the chord", where, "check the columns");
   // A jump back to the nose starts the second side.
   for (std::size_t i = 1; i + 1 < p.size(); ++i)

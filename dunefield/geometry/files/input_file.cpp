@@ -20,6 +20,15 @@ constexpr std::size_t release_step = std::size_t{32} << 20;
 
 bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r' || c == '\v' || c == '\f'; }
 
+bool read_whole(int handle, char* to, std::size_t size) {
+  for (std::size_t done = 0; done < size;) {
+    const ssize_t got = read(handle, to + done, size - done);
+    if (got <= 0) return false;
+    done += static_cast<std::size_t>(got);
+  }
+  return true;
+}
+
 /// Bytes of the UTF-8 character at the start of `s`, or 0 if there is none.
 std::size_t utf8_length(std::string_view s) {
   const auto byte = [&](std::size_t i) {
@@ -54,11 +63,16 @@ InputFile::InputFile(const std::filesystem::path& file) : path_(file) {
   const int handle = open(file.c_str(), O_RDONLY | O_CLOEXEC);
   if (handle < 0) throw InputError("cannot be opened", file.string(), "check its permissions");
   const auto size = static_cast<std::size_t>(status.st_size);
-  void* mapped = mmap(nullptr, size, PROT_READ, MAP_PRIVATE, handle, 0);
+  // Memory of our own, not the file's: one that shrinks while it is read would end the process.
+  void* memory = mmap(nullptr, size, PROT_READ | PROT_WRITE, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0);
+  const bool whole = memory != MAP_FAILED && read_whole(handle, static_cast<char*>(memory), size);
   close(handle);
-  if (mapped == MAP_FAILED) throw InputError("cannot be read", file.string(), std::strerror(errno));
-  madvise(mapped, size, MADV_SEQUENTIAL);
-  bytes_ = {static_cast<const char*>(mapped), size};
+  if (memory == MAP_FAILED) throw InputError("cannot be read", file.string(), std::strerror(errno));
+  bytes_ = {static_cast<const char*>(memory), size};
+  if (whole) return;
+  munmap(memory, size);
+  throw InputError("could not be read to its end", file.string(),
+                   "it may be being written: try again when it is whole");
 }
 
 InputFile::~InputFile() { munmap(const_cast<char*>(bytes_.data()), bytes_.size()); }

@@ -1,11 +1,10 @@
 #include <dunefield/geometry/files/obj.hpp>
 
 #include <algorithm>
-#include <fstream>
 
 #include <fmt/format.h>
 
-#include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/geometry/files/input_file.hpp>
 #include <dunefield/geometry/files/surface_builder.hpp>
 
@@ -85,9 +84,8 @@ std::string one_line(std::string name) {
 }  // namespace
 
 void write_obj(const std::filesystem::path& file, const Surface& s) {
-  std::ofstream out(file, std::ios::binary);
-  if (!out)
-    throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
+  FreshFile fresh(file);
+  std::ofstream& out = fresh.out();
   for (const Vec3& p : s.points) out << fmt::format("v {:.6g} {:.6g} {:.6g}\n", p.x, p.y, p.z);
   for (std::size_t part = 0; part < s.part_names.size(); ++part) {
     out << "g " << one_line(s.part_names[part]) << '\n';
@@ -96,9 +94,7 @@ void write_obj(const std::filesystem::path& file, const Surface& s) {
         out << fmt::format("f {} {} {}\n", s.triangles[t][0] + 1, s.triangles[t][1] + 1,
                            s.triangles[t][2] + 1);
   }
-  out.close();
-  if (!out)
-    throw OutputError("could not be written to its end", file.string(), "check the free space");
+  fresh.place();
 }
 
 Surface read_obj(const std::filesystem::path& file) {

@@ -2,11 +2,11 @@
 
 #include <cstdint>
 #include <cstring>
-#include <fstream>
 
 #include <fmt/format.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/fresh_file.hpp>
 #include <dunefield/geometry/files/input_file.hpp>
 #include <dunefield/geometry/files/surface_builder.hpp>
 
@@ -111,19 +111,6 @@ bool looks_binary(std::string_view bytes) {
   return bytes.substr(0, 1000).find('\0') != std::string::npos;
 }
 
-std::ofstream open_for_writing(const fs::path& file) {
-  std::ofstream out(file, std::ios::binary);
-  if (!out)
-    throw OutputError("cannot be written", file.string(), "check the folder and its permissions");
-  return out;
-}
-
-void finish_writing(std::ofstream& out, const fs::path& file) {
-  out.close();
-  if (!out)
-    throw OutputError("could not be written to its end", file.string(), "check the free space");
-}
-
 }  // namespace
 
 Surface read_stl(const fs::path& file) {
@@ -137,7 +124,8 @@ Surface read_stl(const fs::path& file) {
 }
 
 void write_stl_ascii(const fs::path& file, const Surface& s) {
-  std::ofstream out = open_for_writing(file);
+  FreshFile fresh(file);
+  std::ofstream& out = fresh.out();
   for (std::size_t part = 0; part < s.part_names.size(); ++part) {
     out << "solid " << s.part_names[part] << '\n';
     for (std::size_t t = 0; t < s.size(); ++t) {
@@ -151,11 +139,12 @@ void write_stl_ascii(const fs::path& file, const Surface& s) {
     }
     out << "endsolid " << s.part_names[part] << '\n';
   }
-  finish_writing(out, file);
+  fresh.place();
 }
 
 void write_stl_binary(const fs::path& file, const Surface& s) {
-  std::ofstream out = open_for_writing(file);
+  FreshFile fresh(file);
+  std::ofstream& out = fresh.out();
   char header[80] = "binary STL";
   out.write(header, sizeof header);
   const auto n = static_cast<std::uint32_t>(s.size());
@@ -171,7 +160,7 @@ void write_stl_binary(const fs::path& file, const Surface& s) {
       }
     out.write(facet, sizeof facet);
   }
-  finish_writing(out, file);
+  fresh.place();
 }
 
 }  // namespace dunefield

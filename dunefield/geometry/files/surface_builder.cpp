@@ -3,6 +3,7 @@
 #include <bit>
 #include <cstring>
 #include <limits>
+#include <random>
 
 #include <fmt/format.h>
 
@@ -14,8 +15,15 @@
 namespace dunefield {
 namespace {
 
+/// Of this process alone: no file can be written whose points all fall on one place of the table.
+std::uint64_t random_start() {
+  std::random_device source;
+  return std::uint64_t{source()} << 32 | source();
+}
+
 std::uint64_t hash_of(const Vec3& p) {
-  std::uint64_t h = 0;
+  static const std::uint64_t start = random_start();
+  std::uint64_t h = start;
   for (int i = 0; i < 3; ++i) {
     std::uint64_t bits;
     const double v = p[i] + 0.0;  // turns -0 into +0

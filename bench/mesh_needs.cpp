@@ -2,7 +2,8 @@
 // worse faces across its middle. For each measure of mesh quality: the error against that of the
 // regular mesh, and the iterations until the residual has fallen a thousandfold.
 //   build/release/bin/mesh_needs
-// The limits in mesh/quality come from its table (docs/method.md, "What a mesh must be like").
+// The limits in mesh/quality come from its table (docs/theory/method.md, "What a mesh must be
+// like").
 #include <cmath>
 #include <cstdio>
 #include <functional>

@@ -379,6 +379,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   app.set_version_flag("--version", DUNEFIELD_VERSION);
   app.add_flag("--json", a.json, "print the result as one JSON document and nothing else");
   app.add_flag("--plain", a.plain, "no colours");
+  app.add_flag("--notes", a.notes, "print every note on a mesh, not only their number");
   app.add_option("--units", a.units,
                  "of tables: si (default) or us (mph, lbf, hp); a campaign file has its own")
       ->check(CLI::IsMember({"si", "us"}));

@@ -11,7 +11,7 @@
 namespace dunefield::tool {
 
 struct Arguments {
-  bool json = false, plain = false;
+  bool json = false, plain = false, notes = false;
   int ranks = 0, port = 0;
   InspectOptions inspect;
   MendArguments mend;

@@ -44,9 +44,7 @@ void ConsoleWatcher::waits(const std::string& run) {
                   run));
 }
 
-void ConsoleWatcher::meshed(const MeshResult& m) {
-  show_quality(m, setup_.variants.front(), console_);
-}
+void ConsoleWatcher::meshed(const MeshResult& m) { show_quality_briefly(m, console_); }
 
 void ConsoleWatcher::iterated(const HistoryRow& h, double left) {
   console_.progress(

@@ -1,11 +1,10 @@
-// Commands on campaigns: mesh, run, look, demo.
+// Commands on campaigns: mesh, run, look.
 #include "commands.hpp"
 
 #include "campaign_console.hpp"
 #include "tables.hpp"
 
 #include <fmt/format.h>
-#include <demo/garage.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/look/mesh_picture.hpp>
@@ -203,30 +202,6 @@ int report(const fs::path& file, const fs::path& runs, const fs::path& into, Con
   write_report(setup, folder, target, console);
   console.json(dumped({{"report", target.string()}}));
   return exit_code::done;
-}
-
-int demo(const std::string& name, const fs::path& folder, bool only_files, const Ranks& ranks,
-         Console& console) {
-  const fs::path file =
-      ranks.is_root() ? garage::write_demo(name, folder) : folder / (name + ".toml");
-  if (ranks.processes) ranks.processes->any(false);  // all wait for the files
-  console.line("the demo's files are in " + folder.string());
-  if (only_files) {
-    console.json(dumped({{"campaign_file", file.string()}}));
-    return exit_code::done;
-  }
-  const int code = run({file.string()}, {}, {}, {}, true, ranks, console);
-  if (code != exit_code::done || !ranks.is_root()) return code;
-  const CampaignSetup setup = prepare(read_campaign(file));
-  std::vector<Figures> figures;  // of the speed in the middle: the answer in a line a variant
-  const auto& speeds = setup.campaign.speeds;
-  for (const MatrixRun& which : setup.matrix())
-    if (which.speed == speeds[speeds.size() / 2])
-      figures.push_back(read_figures(default_folder(setup.campaign) / run_name(setup, which)));
-  for (const std::string& l :
-       verdict_lines(figures, setup.campaign.baseline, setup.campaign.wants, console.units()))
-    console.line("verdict    " + l);
-  return code;
 }
 
 }  // namespace dunefield::tool

@@ -92,6 +92,27 @@ void Console::show(const Findings& findings) {
                                             : "note       " + f.text);
 }
 
+void Console::show_briefly(const Findings& findings, const std::string& advice) {
+  if (options_.notes) return show(findings);
+  constexpr int most = 5;
+  int warnings = 0, notes = 0;
+  for (const Finding& f : findings) {
+    if (f.level == Finding::Level::note)
+      ++notes;
+    else if (++warnings <= most)
+      line(painted("warning    ", "33") + f.text);
+  }
+  if (warnings > most)
+    line(painted("warning    ", "33") + fmt::format("{} more; {}", warnings - most, advice));
+  if (notes > 0) line(fmt::format("notes      {}; {}", notes, advice));
+}
+
+void Console::verdict(const std::string& text, Meaning meaning) {
+  line(meaning == Meaning::good  ? painted(text, "32")
+       : meaning == Meaning::bad ? painted(text, "31")
+                                 : text);
+}
+
 void Console::show_aside(const Findings& findings) {
   if (!options_.speaks) return;
   for (const Finding& f : findings)

@@ -15,6 +15,7 @@ struct ConsoleOptions {
   bool json = false;   ///< nothing but JSON on standard output
   bool colour = true;  ///< off with --plain, NO_COLOR, or when the output is no terminal
   DisplayUnits units;  ///< of tables, where no campaign file says otherwise
+  bool notes = false;  ///< every note, where otherwise they are counted
   bool speaks = true;  ///< false on all MPI ranks but the first
 };
 
@@ -26,6 +27,11 @@ class Console {
   void line(const std::string& text = "");
   void heading(const std::string& text);
   void show(const Findings& findings);
+  /// Warnings, the first five of them, and how many notes there are. @param advice how to see all
+  void show_briefly(const Findings& findings, const std::string& advice);
+  /// A conclusion, in the colour of what it means.
+  enum class Meaning { good, bad, open };
+  void verdict(const std::string& text, Meaning meaning);
   /// On standard error, where the output is for other programs.
   void show_aside(const Findings& findings);
   /// For other programs: to the letter.

@@ -41,7 +41,7 @@ double copy_bandwidth(int cores) {
   return 2.0 * sizeof(double) * size * times * cores / seconds;
 }
 
-/// What half a demo van takes by recipe (docs/performance.md).
+/// What half a demo van takes by recipe (docs/theory/performance.md).
 struct Need {
   const char* recipe;
   double cells;

@@ -115,7 +115,7 @@ int main(int argc, char** argv) {
   }
 #endif
   tool::Console console(
-      {a.json, !a.plain, dunefield::display_units(a.units, "--units"), ranks.is_root()});
+      {a.json, !a.plain, dunefield::display_units(a.units, "--units"), a.notes, ranks.is_root()});
   int code = tool::exit_code::done;
   if (const auto error = attempt(app, a, ranks, console, code)) {
     if (code != tool::exit_code::failed || ranks.is_root() || !ranks.processes)

@@ -68,6 +68,18 @@ void show_quality(const MeshResult& m, const RunSetup& setup, Console& console) 
   console.show(m.findings);
 }
 
+void show_quality_briefly(const MeshResult& m, Console& console) {
+  const MeshQuality& q = m.quality;
+  console.line(fmt::format("mesh       {} cells in {:.1f} s; {}", q.cells, m.seconds,
+                           q.good() ? "all checks passed"
+                                    : "some faces are beyond the limits: the flow may need more "
+                                      "iterations"));
+  if (m.layers.cells > 0)
+    console.line(
+        fmt::format("layers     all over {:.1f} % of the wall", 100 * m.layers.full_share()));
+  console.show_briefly(m.findings, "`--notes` prints them, `dunefield mesh` lists all checks");
+}
+
 void print_text(const std::string& text, Console& console) {
   console.data(text);
   console.json(dumped({{"text", text}}));
@@ -84,6 +96,15 @@ void show(const std::vector<ResultTable>& tables, Console& console) {
 
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console) {
+  const std::vector<VariantVerdict> found = verdicts(runs, baseline, wants, console.units());
+  if (!found.empty()) console.line(), console.heading("Against '" + baseline + "'");
+  for (const VariantVerdict& v : found) {
+    const bool less = v.verdict == Verdict::better, more = v.verdict == Verdict::worse;
+    console.verdict(v.sentence, (less && wants.less_drag) || (more && wants.more_drag)
+                                    ? Console::Meaning::good
+                                : less || more ? Console::Meaning::bad
+                                               : Console::Meaning::open);
+  }
   show(comparison_tables(runs, baseline, wants, console.units()), console);
   if (!runs.empty() && runs.front().run.half)
     console.line("\nForces are those of the whole vehicle, mirrored from one half.");

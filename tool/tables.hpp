@@ -10,6 +10,7 @@
 #include <dunefield/campaign/plan.hpp>
 #include <dunefield/campaign/result_tables.hpp>
 #include <dunefield/campaign/run_index.hpp>
+#include <dunefield/campaign/verdicts.hpp>
 #include <dunefield/mesh/mesher.hpp>
 #include <dunefield/record/json.hpp>
 #include <dunefield/run/run_setup.hpp>
@@ -20,6 +21,8 @@ namespace dunefield::tool {
 void print_text(const std::string& text, Console& console);
 /// Titles, tables and what stands below them.
 void show(const std::vector<ResultTable>& tables, Console& console);
+/// Cells, checks and layers in two lines, warnings, and how many notes there are.
+void show_quality_briefly(const MeshResult& m, Console& console);
 void show_quality(const MeshResult& mesh, const RunSetup& setup, Console& console);
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console);

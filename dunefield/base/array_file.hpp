@@ -1,5 +1,5 @@
 // Named arrays in one binary file, each with its checksum: what must come back to the last bit, and
-// fast. The layout is described in docs/records.md.
+// fast. The layout is described in docs/reference/records.md.
 #pragma once
 
 #include <cstdint>

@@ -89,14 +89,4 @@ std::error_code exchanged(const fs::path& fresh, const fs::path& place) {
   return status ? status : synced(folder_of(place));
 }
 
-void remove_leftovers(const fs::path& file) {
-  std::error_code ignored;
-  const std::string stem = file.filename().string() + ".";
-  for (const auto& entry : fs::directory_iterator(folder_of(file), ignored)) {
-    const std::string name = entry.path().filename().string();
-    if (name.starts_with(stem) && name.ends_with(being_written))
-      fs::remove_all(entry.path(), ignored);
-  }
-}
-
 }  // namespace dunefield

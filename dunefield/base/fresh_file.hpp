@@ -8,7 +8,7 @@
 
 namespace dunefield {
 
-/// Ending of what is being written: never read, removed by whoever holds the lock of the place.
+/// Ending of what is being written; what a killed process leaves has it, too, and is never read.
 inline constexpr char being_written[] = ".being-written";
 
 class FreshFile {
@@ -46,8 +46,5 @@ std::error_code put_in_place(const std::filesystem::path& fresh,
 /// Takes the place of what is there, which then is at `fresh`: in one step where the file system
 /// can (renameat2), else in two.
 std::error_code exchanged(const std::filesystem::path& fresh, const std::filesystem::path& place);
-
-/// Removes what killed processes left of `file`.
-void remove_leftovers(const std::filesystem::path& file);
 
 }  // namespace dunefield

@@ -167,7 +167,7 @@ void read_pictures(Table& root, Campaign& c) {
     try {
       request_from(p);
     } catch (const InputError& e) {
-      t.fail("name", "'" + p.name + "': " + e.what(), "see docs/looks.md");
+      t.fail("name", "'" + p.name + "': " + e.what(), "see docs/guide/pictures.md");
     }
     c.readings.pictures.push_back(p);
   }

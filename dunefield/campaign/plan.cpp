@@ -15,11 +15,11 @@ namespace {
 
 namespace fs = std::filesystem;
 
-// docs/performance.md: seconds of a core for a cell and iteration, and for a cell of the mesh; peak
-// memory for a cell
+// docs/theory/performance.md: seconds of a core for a cell and iteration, and for a cell of the
+// mesh; peak memory for a cell
 constexpr double iteration_cost = 1.4e-6, meshing_cost = 2.5e-5, memory_cost = 1700;
 // Iterations from the stream, and from another result: the start-up, and as many as a mean takes
-// that swings as the demo van's does (docs/performance.md), the more the less it may be off.
+// that swings as the demo van's does (docs/theory/performance.md), the more the less it may be off.
 struct Expected {
   double from_stream, from_another;
 };

@@ -25,7 +25,7 @@ struct PlannedRun {
 };
 
 /// Runs in their order. Cells are predicted from the octree; times are those of this campaign's own
-/// finished runs where there are any, else of the machine of docs/performance.md.
+/// finished runs where there are any, else of the machine of docs/theory/performance.md.
 /// @param threads that the runs will have
 /// @param matrix of which runs, those that are wanted are told; empty: all of the campaign
 std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const std::filesystem::path& folder,

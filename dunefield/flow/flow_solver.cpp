@@ -95,7 +95,29 @@ SolverState FlowSolver::save() const {
   return out;
 }
 
+namespace {
+
+/// A state may come from a file: nothing in it is believed before its sizes fit.
+bool fits(const SolverState& saved, const FlowState& here) {
+  std::vector<std::size_t> sizes;
+  SolverState::visit_values(here, [&](const auto& v) { sizes.push_back(v.size()); });
+  std::size_t next = 0;
+  bool good = saved.iteration >= 0 && saved.limited.size() == saved.limited_share.size() &&
+              saved.recombination.fits(at(here.mesh.own));
+  SolverState::visit_values(saved, [&](const auto& v) { good &= v.size() == sizes[next++]; });
+  good &= saved.step_rate.size() == here.step_rate.size();
+  for (const int cell : saved.limited) good &= cell >= 0 && at(cell) < here.u.size();
+  TimeLevels::visit_values(saved.time,
+                           [&](const auto& v) { good &= v.empty() || v.size() == here.u.size(); });
+  return good && (!saved.time.active() || saved.time.last.u.size() == here.u.size());
+}
+
+}  // namespace
+
 void FlowSolver::restore(const SolverState& saved) {
+  if (!fits(saved, state_))
+    throw InputError("the saved state does not fit the mesh", "saved state",
+                     "delete it; the run then starts anew");
   // For the sake of the multigrid's aggregates, which are those of the geometry.
   continuity_.project_flux();
   iteration_ = saved.iteration, growth_ = saved.growth;

@@ -55,7 +55,7 @@ class StepGrowth {
 /// Short steps while the flow begins, then, if it does not come to rest by itself, longer by 3 % in
 /// each iteration up to the case's own. The longer the steps, the better they damp a wake's slow
 /// modes: what swings in short steps adds stresses of its own, by which the mean of drag depends on
-/// the step (docs/method.md).
+/// the step (docs/theory/method.md).
 /// Laminar flows keep the first steps' number of diffusion times: where diffusion leads in all
 /// directions, more are not borne beside changes of cell size (a manufactured solution diverges
 /// from 20 on). In the layers of turbulent flows it leads across the layer only; there steps that

@@ -15,7 +15,8 @@
 namespace dunefield {
 namespace {
 
-// Measured on the demo van (docs/method.md, "Judging"): six pairs are as good as twenty-four.
+// Measured on the demo van (docs/theory/method.md, "Judging"): six pairs are as good as
+// twenty-four.
 constexpr int most_pairs = 6;
 // of the mean square of the changes of f: pairs that are nearly alike must not be played against
 // each other
@@ -41,6 +42,17 @@ double product(std::span<const float> a, std::span<const float> b) {
 }
 
 }  // namespace
+
+bool RecombinationState::fits(std::size_t own) const {
+  const auto is = [](const auto& v, std::size_t size) { return v.empty() || v.size() == size; };
+  if (counts.size() != 1) return false;
+  const Counts& c = counts[0];
+  return c.phase >= Phase::off && c.phase <= Phase::given_up && c.pairs >= 0 &&
+         c.pairs <= most_pairs && c.next >= 0 && c.next < most_pairs && c.length > 0 &&
+         c.gone >= 0 && is(before, 4 * own) && is(last_f, 4 * own) &&
+         is(changes_f, most_pairs * 4 * own) && is(last_g, start.size()) &&
+         is(changes_g, most_pairs * last_g.size()) && is(gram, most_pairs * most_pairs);
+}
 
 void Recombination::begin() {
   if (phase() == Phase::off) counts().phase = Phase::asked_for;

@@ -21,6 +21,8 @@ struct RecombinationState {
     double change = 0;
   };
   std::vector<Counts> counts = {Counts{}};
+  /// Whether sizes and counts are those of a mesh with `own` cells.
+  bool fits(std::size_t own) const;
   std::vector<double> before;  ///< velocity and pressure of x, own cells
   /// The change where work began, and of each `length` iterations since then, or since that grew
   std::vector<double> falls;

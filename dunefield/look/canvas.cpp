@@ -14,44 +14,53 @@
 #include <dunefield/base/valid_text.hpp>
 
 namespace dunefield {
+namespace {
+
+cairo_status_t append_to(void* text, const unsigned char* data, unsigned length) {
+  static_cast<std::string*>(text)->append(reinterpret_cast<const char*>(data), length);
+  return CAIRO_STATUS_SUCCESS;
+}
+
+}  // namespace
+
 struct Canvas::State {
-  cairo_surface_t* surface;
-  cairo_t* cairo;
+  explicit State(cairo_surface_t* of = nullptr) : surface(of) {}
+  State(const State&) = delete;
+  State& operator=(const State&) = delete;
   ~State() {
     cairo_destroy(cairo);
     cairo_surface_destroy(surface);
   }
+  std::string svg;  ///< outlives the surface that is written into it
+  cairo_surface_t* surface;
+  cairo_t* cairo = nullptr;
 };
 
-Canvas::Canvas(int width, int height, Colour background)
-    : state_(std::make_unique<State>()), width_(width), height_(height) {
-  state_->surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height);
+Canvas::Canvas(std::unique_ptr<State> state, int width, int height, Colour background)
+    : state_(std::move(state)), width_(width), height_(height) {
   state_->cairo = cairo_create(state_->surface);
   cairo_set_source_rgb(state_->cairo, background.r, background.g, background.b);
   cairo_paint(state_->cairo);
+}
+Canvas::Canvas(int width, int height, Colour background)
+    : Canvas(std::make_unique<State>(cairo_image_surface_create(CAIRO_FORMAT_RGB24, width, height)),
+             width, height, background) {}
+Canvas Canvas::of_lines(int width, int height, Colour background) {
+  auto state = std::make_unique<State>();
+  state->surface = cairo_svg_surface_create_for_stream(append_to, &state->svg, width, height);
+  return Canvas(std::move(state), width, height, background);
 }
 Canvas::Canvas(const Image& image) : Canvas(image.width, image.height, {}) {
   for (int y = 0; y < height_; ++y)
     for (int x = 0; x < width_; ++x) put(x, y, image.at(x, y));
   cairo_surface_mark_dirty(state_->surface);
 }
-Canvas::Canvas(const std::filesystem::path& svg, int width, int height, Colour background)
-    : state_(std::make_unique<State>()), width_(width), height_(height) {
-  state_->surface = cairo_svg_surface_create(svg.string().c_str(), width, height);
-  state_->cairo = cairo_create(state_->surface);
-  cairo_set_source_rgb(state_->cairo, background.r, background.g, background.b);
-  cairo_paint(state_->cairo);
-}
 Canvas::~Canvas() = default;
 Canvas::Canvas(Canvas&&) noexcept = default;
 
-void Canvas::finish(const std::filesystem::path& file) {
+std::string Canvas::svg_text() {
   cairo_surface_finish(state_->surface);
-  const cairo_status_t status = cairo_surface_status(state_->surface);
-  if (status != CAIRO_STATUS_SUCCESS)
-    throw OutputError(
-        std::string("the chart cannot be written (") + cairo_status_to_string(status) + ")",
-        file.string(), "check the folder");
+  return state_->svg;
 }
 
 void Canvas::enlarge(double factor) { cairo_scale(state_->cairo, factor, factor); }
@@ -215,13 +224,7 @@ void Canvas::legend(const ColourScale& scale, double x, double y, double width, 
 
 std::string Canvas::png_bytes() const {
   std::string bytes;
-  cairo_surface_write_to_png_stream(
-      state_->surface,
-      [](void* to, const unsigned char* data, unsigned length) {
-        static_cast<std::string*>(to)->append(reinterpret_cast<const char*>(data), length);
-        return CAIRO_STATUS_SUCCESS;
-      },
-      &bytes);
+  cairo_surface_write_to_png_stream(state_->surface, append_to, &bytes);
   return bytes;
 }
 

@@ -16,8 +16,8 @@ class Canvas {
   Canvas(int width, int height, Colour background);
   /// On a picture.
   explicit Canvas(const Image& image);
-  /// Lines and words instead of pixels, into an SVG file. @throw OutputError
-  Canvas(const std::filesystem::path& svg, int width, int height, Colour background);
+  /// Lines and words instead of pixels, which `svg_text` completes.
+  static Canvas of_lines(int width, int height, Colour background);
   ~Canvas();
   Canvas(Canvas&&) noexcept;
   Canvas(const Canvas&) = delete;
@@ -49,14 +49,15 @@ class Canvas {
   /// All that is on it now.
   Image image() const;
   std::string png_bytes() const;
-  /// Completes an SVG file. @throw OutputError
-  void finish(const std::filesystem::path& file);
+  /// The picture of lines as SVG; nothing can be drawn afterwards.
+  std::string svg_text();
   /// @throw OutputError
   void write_png(const std::filesystem::path& file);
 
  private:
-  void put(int x, int y, const Colour& c);
   struct State;
+  Canvas(std::unique_ptr<State> state, int width, int height, Colour background);
+  void put(int x, int y, const Colour& c);
   std::unique_ptr<State> state_;
   int width_, height_;
 };

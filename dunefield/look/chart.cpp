@@ -7,6 +7,7 @@
 
 #include <dunefield/base/csv.hpp>
 #include <dunefield/base/error.hpp>
+#include <dunefield/base/text_file.hpp>
 #include <dunefield/look/canvas.hpp>
 
 namespace dunefield {
@@ -168,21 +169,25 @@ void draw_panel(Canvas& canvas, const Chart& chart, const ChartPanel& p, Frame f
 
 }  // namespace
 
-void draw_chart(const std::filesystem::path& file, const Chart& chart) {
+namespace {
+
+/// @throw InputError for one without lines, or with lines of another length than the axis
+void check_chart(const Chart& chart, const std::string& where) {
   if (chart.panels.empty() ||
       std::all_of(chart.panels.begin(), chart.panels.end(), [](const ChartPanel& p) {
         return std::all_of(p.lines.begin(), p.lines.end(),
                            [](const auto& l) { return l.y.empty(); });
       }))
-    throw InputError("there is nothing to draw", file.string(), "run at least one iteration");
+    throw InputError("there is nothing to draw", where, "run at least one iteration");
   for (const ChartPanel& p : chart.panels)
     for (const ChartLine& line : p.lines)
       if (line.y.size() !=
           (chart.x_names.empty() ? x_of(chart, line).size() : chart.x_names.size()))
-        throw InputError("the line '" + line.name + "' and the axis differ in length",
-                         file.string(), "give one value for each");
-  const bool vector = file.extension() == ".svg";
-  Canvas canvas = vector ? Canvas(file, width, height, paper) : Canvas(width, height, paper);
+        throw InputError("the line '" + line.name + "' and the axis differ in length", where,
+                         "give one value for each");
+}
+
+void draw(Canvas& canvas, const Chart& chart) {
   canvas.text(32, 18, chart.title, 19, ink, Canvas::Anchor::left, true);
   constexpr double top = 92, bottom = height - 92.0, between = 46, left = 96, right = width - 40.0;
   const double count = static_cast<double>(chart.panels.size()),
@@ -198,10 +203,23 @@ void draw_chart(const std::filesystem::path& file, const Chart& chart) {
   }
   canvas.text(0.5 * (left + right), bottom + 26, chart.x_title, 13, ink, Canvas::Anchor::centre);
   canvas.paragraph(32, height - 10, width - 64, chart.footer, 12, faint);
-  if (vector)
-    canvas.finish(file);
-  else
-    canvas.write_png(file);
+}
+
+}  // namespace
+
+void draw_chart(const std::filesystem::path& file, const Chart& chart) {
+  if (file.extension() == ".svg") return write_text(file, chart_svg(chart));
+  check_chart(chart, file.string());
+  Canvas canvas(width, height, paper);
+  draw(canvas, chart);
+  canvas.write_png(file);
+}
+
+std::string chart_svg(const Chart& chart) {
+  check_chart(chart, "chart");
+  Canvas canvas = Canvas::of_lines(width, height, paper);
+  draw(canvas, chart);
+  return canvas.svg_text();
 }
 
 std::string chart_csv(const Chart& chart) {

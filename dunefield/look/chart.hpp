@@ -38,6 +38,8 @@ struct Chart {
 /// Into a PNG or, by the file's ending, an SVG. @throw OutputError, InputError when a line has not
 /// as many values as there are x
 void draw_chart(const std::filesystem::path& file, const Chart& chart);
+/// The same as SVG. @throw InputError
+std::string chart_svg(const Chart& chart);
 
 /// Columns of panel, line, x and y.
 std::string chart_csv(const Chart& chart);

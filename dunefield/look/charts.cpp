@@ -319,7 +319,7 @@ ChartRequest request_of(const std::string& text) {
   if (others.size() == 1 && (r.kind == "section" || r.kind == "line"))
     r.section.quantity = r.line.quantity = others[0];
   else if (!others.empty())
-    w.fail("'" + others[0] + "' is not known here", "see docs/looks.md");
+    w.fail("'" + others[0] + "' is not known here", "see docs/guide/pictures.md");
   w.finish();
   return r;
 }

@@ -22,7 +22,7 @@ std::string quantity_left(Words& w, const std::string& otherwise) {
   for (const std::string& other : w.others()) {
     if (!named.empty())
       w.fail("'" + other + "' is not known here, or is a second quantity besides '" + named + "'",
-             "name one quantity, and check the other words in docs/looks.md");
+             "name one quantity, and check the other words in docs/guide/pictures.md");
     named = other;
   }
   return named.empty() ? otherwise : named;

@@ -9,7 +9,7 @@
 
 namespace dunefield {
 
-/// Each text as docs/looks.md has them; an empty text asks for the usual.
+/// Each text as docs/guide/pictures.md has them; an empty text asks for the usual.
 struct PictureRequest {
   std::string name = "look";
   std::vector<std::string> surface, slice, smoke, volume, cores;

@@ -144,7 +144,7 @@ void check_sheet(const FrameArrays& in, const Sheet& s) {
     for (const int corner : t) good &= corner >= 0 && at(corner) < s.points.size();
   if (const PlaneTexture* t = s.texture.get())
     good &= t->width > 0 && t->width <= widest && t->height > 0 && t->height <= widest &&
-            t->shade.size() == at(t->width) * at(t->height) && t->pixel > 0;
+            t->shade.size() == at(t->width) * at(t->height) && t->pixel >= 0;
   if (!good) in.fail();
 }
 

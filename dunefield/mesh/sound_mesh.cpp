@@ -12,6 +12,8 @@
 namespace dunefield {
 namespace {
 
+constexpr char too_few_faces[] = "a cell has fewer than four faces";
+
 /// Whether `holds(i)` for all i below n.
 template <class Holds>
 bool all_of(std::size_t n, const Holds& holds) {
@@ -41,6 +43,8 @@ std::string fault_of_faces(const VolumeMesh& m) {
     return "its faces have no proper lists of points";
   if (!all_within(m.face_points, m.points.size())) return "a face has a point that is not there";
   const auto cells = static_cast<std::size_t>(m.cells);
+  if (cells > (faces + m.cell_above.size()) / 4)
+    return too_few_faces;  // before anything is counted
   if (!all_within(m.cell_below, cells) || !all_within(m.cell_above, cells) ||
       !all_of(m.cell_above.size(),
               [&](std::size_t f) { return m.cell_below[f] != m.cell_above[f]; }))
@@ -48,8 +52,7 @@ std::string fault_of_faces(const VolumeMesh& m) {
   std::vector<int> faces_of(cells, 0);
   for (const int c : m.cell_below) ++faces_of[at(c)];
   for (const int c : m.cell_above) ++faces_of[at(c)];
-  if (*std::min_element(faces_of.begin(), faces_of.end()) < 4)
-    return "a cell has fewer than four faces";
+  if (*std::min_element(faces_of.begin(), faces_of.end()) < 4) return too_few_faces;
   return "";
 }
 

@@ -25,13 +25,13 @@ Json parsed_json(const std::string& text, const std::string& where) {
     if (event == Json::parse_event_t::value && read.is_string())
       read = valid_text(read.get<std::string>());
     if (depth > deepest)
-      throw InputError(fmt::format("is nested more than {} deep", deepest), where,
-                       "it is damaged, or was not written by this program");
+      throw InputError(fmt::format("is damaged: it is nested more than {} deep", deepest), where,
+                       "copy it again, or make it anew");
     return true;
   };
   Json j = Json::parse(text, shallow, false);
   if (j.is_discarded())
-    throw InputError("is no JSON", where, "it is damaged, or was not written by this program");
+    throw InputError("is damaged: it is no JSON", where, "copy it again, or make it anew");
   return j;
 }
 

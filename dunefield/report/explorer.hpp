@@ -29,8 +29,8 @@ class Explorer {
   /// The vehicles with their pressure, as ScenePack::bytes.
   std::string vehicles() const;
   /// {"run": 0, "kind": "slice", "words": "y = 0.2 m, Cp", "against": 1}: what such words of
-  /// docs/looks.md show of a run, or of its change from another one, as ScenePack::bytes. Kinds are
-  /// surface, slice, smoke, volume and cores. @throw InputError for what is wrong with it
+  /// docs/guide/pictures.md show of a run, or of its change from another one, as ScenePack::bytes.
+  /// Kinds are surface, slice, smoke, volume and cores. @throw InputError for what is wrong with it
   std::string look(const std::string& json) const;
   /// {"runs": [0, 1], "words": "section, y = 0"}: a chart as JSON. @throw InputError
   std::string chart(const std::string& json) const;

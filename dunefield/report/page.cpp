@@ -31,7 +31,7 @@ std::string fingerprint(std::string_view text) {
 
 struct Page::State {
   pugi::xml_document doc;
-  pugi::xml_node contents, main, here, policy;
+  pugi::xml_node contents, main, here, columns, policy;
   int sections = 0;
   std::string view_data;  ///< JSON
   bool live = false;
@@ -67,8 +67,10 @@ Page::Page(const std::string& title) : state_(std::make_unique<State>()) {
   s.policy = head.append_child("meta");
   s.policy.append_attribute("http-equiv") = "Content-Security-Policy";
   s.policy.append_attribute("content") =
-      fmt::format("default-src 'none'; img-src data:; style-src {}; script-src {} {}",
-                  fingerprint(page_style), fingerprint(page_script), fingerprint(viewer_bundle()))
+      fmt::format(
+          "default-src 'none'; base-uri 'none'; form-action 'none'; img-src data:; "
+          "style-src {}; script-src {} {}",
+          fingerprint(page_style), fingerprint(page_script), fingerprint(viewer_bundle()))
           .c_str();
   auto view = head.append_child("meta");
   view.append_attribute("name") = "viewport";
@@ -91,6 +93,23 @@ void Page::section(const std::string& title) {
   s.here = s.main.append_child("section");
   s.here.append_attribute("aria-labelledby") = id.c_str();
   s.add(s.here, "h2", title).append_attribute("id") = id.c_str();
+}
+
+void Page::begin_column() {
+  State& s = *state_;
+  if (!s.columns) {
+    s.columns = s.here.append_child("div");
+    s.columns.append_attribute("class") = "columns";
+  }
+  s.here = s.columns.append_child("div");
+}
+void Page::end_columns() {
+  State& s = *state_;
+  s.here = s.columns.parent(), s.columns = {};
+}
+void Page::drawing(const std::string& svg) {
+  pugi::xml_document drawn;
+  if (drawn.load_buffer(svg.data(), svg.size())) state_->here.append_copy(drawn.first_child());
 }
 
 void Page::heading(const std::string& text) { state_->add(state_->here, "h3", text); }

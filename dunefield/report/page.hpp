@@ -20,6 +20,11 @@ class Page {
   /// Begins a part of the page with an entry in its contents.
   void section(const std::string& title);
   void heading(const std::string& text);
+  /// What follows stands in columns beside each other where there is room, until `end_columns`.
+  void begin_column();
+  void end_columns();
+  /// SVG of our own making (first_screen.hpp), whose colours are the page's.
+  void drawing(const std::string& svg);
   void paragraph(const std::string& text);
   void list(const std::vector<std::string>& lines);
   /// The first row is the heading; sorted by a click, copied as CSV.

@@ -12,10 +12,12 @@
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/campaign/result_tables.hpp>
 #include <dunefield/campaign/run_store.hpp>
+#include <dunefield/campaign/verdicts.hpp>
 #include <dunefield/look/charts.hpp>
 #include <dunefield/look/picture_request.hpp>
 #include <dunefield/look/render.hpp>
 #include <dunefield/record/shared_mesh.hpp>
+#include <dunefield/report/first_screen.hpp>
 #include <dunefield/report/page.hpp>
 #include <dunefield/report/view_data.hpp>
 
@@ -58,17 +60,6 @@ Found found_runs(const CampaignSetup& setup, const fs::path& folder) {
   return found;
 }
 
-std::string chart_svg(const Chart& chart) {
-  const fs::path file = fs::temp_directory_path() /
-                        fmt::format("dunefield-chart-{}.svg",
-                                    std::chrono::steady_clock::now().time_since_epoch().count());
-  draw_chart(file, chart);
-  const std::string text = read_text(file);
-  std::error_code ignored;
-  fs::remove(file, ignored);
-  return text;
-}
-
 /// Writes the page part by part.
 class Reporter {
  public:
@@ -86,8 +77,8 @@ class Reporter {
   }
 
   std::string write() {
-    verdict();
     open_shown();
+    verdict();
     if (shown_.size() > 1) why();
     numbers();
     charts();
@@ -104,19 +95,45 @@ class Reporter {
 
   void verdict() {
     page_.section("Verdict");
-    const auto lines = verdict_lines(figures_, baseline(), setup_.campaign.wants, units());
+    const auto found = verdicts(figures_, baseline(), setup_.campaign.wants, units());
+    std::vector<std::string> lines;
+    for (const VariantVerdict& v : found) lines.push_back(v.sentence);
+    page_.begin_column();
     if (lines.empty())
-      page_.paragraph("There is one variant only: nothing is compared.");
+      page_.paragraph("The campaign has one variant: there is nothing to compare.");
     else
       page_.list(lines);
     page_.paragraph((lines.empty() ? "" : fmt::format("Against '{}'. ", baseline())) +
-                    "Uncertainties are half of 95 % intervals: of the histories, and of where the "
-                    "cells happen to lie.");
+                    "Intervals hold with 95 % confidence: from the histories and from cell "
+                    "placement.");
+    std::vector<Figures> shown;
+    for (const FinishedRun* r : records_of_shown_) shown.push_back(r->figures);
+    add({"At " + condition_, key_numbers(shown, setup_.campaign.wants, units()), {}});
+    if (const std::string chart = difference_chart(found, units()); !chart.empty())
+      page_.begin_column(), page_.drawing(chart);
+    page_.end_columns();
+    best_beside_baseline(found);
     if (figures_.front().run.half)
       page_.paragraph("Forces are those of the whole vehicle, mirrored from one half.");
     for (const std::string& m : found_.missing) page_.paragraph("Missing: " + m);
     for (const Finding& f : setup_.findings)
       if (f.level == Finding::Level::warning) page_.paragraph("Warning: " + f.text);
+  }
+
+  /// The variant that takes most drag off, of those that are shown; the baseline alone otherwise.
+  void best_beside_baseline(const std::vector<VariantVerdict>& found) {
+    Views both = {shown_.front()};
+    std::string text = records_.front()->run.variant;
+    double least = 0;
+    for (std::size_t i = 1; i < shown_.size(); ++i)
+      for (const VariantVerdict& v : found)
+        if (v.variant == records_[i]->run.variant && !v.at.empty() && v.drag.value < least)
+          least = v.drag.value, both = {shown_.front(), shown_[i]},
+          text = records_.front()->run.variant + ", and beside it " + v.variant;
+    PictureRequest r;
+    r.surface = {"Cp"}, r.smoke = {"count = 40"};
+    r.width = both.size() > 1 ? 640 : 1180, r.height = 400;
+    page_.picture(look_at(both, r, progress_).image, "Pressure and smoke: " + text);
   }
 
   /// Records of all variants at one condition, the baseline first: the one that most variants have,

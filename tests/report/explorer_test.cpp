@@ -108,6 +108,13 @@ TEST_F(Exploring, IsServedToThoseWhoKnowTheAddress) {
   EXPECT_EQ(client.Get(below + "runs", {{"Host", "elsewhere.example"}})->status, 403);
   EXPECT_EQ(client.Post(below + "look", "{}", "text/plain")->status, 400);
   EXPECT_EQ(client.Post(below + "look", std::string(100'000, ' '), "text/plain")->status, 413);
+  EXPECT_EQ(client.Get(below + "runs", {{"Origin", "http://elsewhere.example"}})->status, 403);
+  EXPECT_EQ(client.Get(below + "runs", {{"Sec-Fetch-Site", "cross-site"}})->status, 403);
+  EXPECT_EQ(client.Get(below + "runs", {{"Sec-Fetch-Site", "same-origin"}})->status, 200);
+  const auto endless = [](std::size_t, httplib::DataSink& sink) {
+    return sink.write("0123456789", 10);  // in chunks, without an end
+  };
+  EXPECT_FALSE(client.Post(below + "look", endless, "text/plain"));
   const auto answer = client.Post(
       below + "look", R"({"run": 0, "kind": "slice", "words": "x = 0.5 m"})", "text/plain");
   ASSERT_EQ(answer->status, 200);

@@ -1,5 +1,5 @@
 // What an explored view shows, as plain data, and the words that ask for it. They are those of
-// docs/looks.md, so that a picture found by hand can be drawn again from the command line.
+// docs/guide/pictures.md, so that a picture found by hand can be drawn again from the command line.
 
 export type Place = [number, number, number];
 export type Axis = "x" | "y" | "z";

@@ -64,8 +64,8 @@ struct MeshQuality {
   bool sound() const {
     return worst_closure < 1e-10 && smallest_volume > 0 && negative_pyramids == 0 && regions == 1;
   }
-  /// Sound, and within what the flow solver was measured to stand (docs/method.md, "What a mesh
-  /// must be like").
+  /// Sound, and within what the flow solver was measured to stand (docs/theory/method.md, "What a
+  /// mesh must be like").
   bool good() const;
 };
 

@@ -1,0 +1,164 @@
+#include <dunefield/report/first_screen.hpp>
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+#include <fmt/format.h>
+#include <pugixml.hpp>
+
+#include <dunefield/base/valid_text.hpp>
+#include <dunefield/campaign/result_tables.hpp>
+
+namespace dunefield {
+namespace {
+
+// All lengths in the units of the picture, which are pixels at its natural size.
+constexpr double width = 560, left = 190, right = 24, top = 12, row_height = 24, group_gap = 12,
+                 foot = 44;
+
+/// A round step with about `count` of them over a span.
+double round_step(double span, int count) {
+  const double raw = span / count, power = std::pow(10, std::floor(std::log10(raw)));
+  for (const double m : {1.0, 2.0, 5.0})
+    if (raw <= m * power) return m * power;
+  return 10 * power;
+}
+
+struct Range {
+  double least = 0, most = 0;
+  double at(double v) const { return left + (width - left - right) * (v - least) / (most - least); }
+};
+
+Range range_of(const std::vector<VariantVerdict>& verdicts) {
+  Range r{-1, 1};
+  for (const VariantVerdict& v : verdicts)
+    for (const ConditionVerdict& c : v.at) {
+      r.least = std::min(r.least, c.drag.value - c.drag.uncertainty);
+      r.most = std::max(r.most, c.drag.value + c.drag.uncertainty);
+    }
+  const double margin = 0.04 * (r.most - r.least);
+  return {r.least - margin, r.most + margin};
+}
+
+class DifferenceChart {
+ public:
+  DifferenceChart(const std::vector<VariantVerdict>& verdicts, const DisplayUnits& units)
+      : verdicts_(verdicts), units_(units), range_(range_of(verdicts)) {}
+
+  std::string text() {
+    double height = top + foot;
+    for (const VariantVerdict& v : verdicts_)
+      height += static_cast<double>(v.at.size()) * row_height + (v.at.empty() ? 0 : group_gap);
+    if (height <= top + foot) return "";
+    svg_ = doc_.append_child("svg");
+    put(svg_, {{"viewBox", fmt::format("0 0 {} {}", width, height)},
+               {"role", "img"},
+               {"class", "differences"},
+               {"aria-label", "Change of drag of each variant at each condition, with intervals"}});
+    axis(height);
+    double y = top;
+    for (const VariantVerdict& v : verdicts_) {
+      if (v.at.empty()) continue;
+      for (const ConditionVerdict& c : v.at) row(v, c, y, &c == &v.at.front()), y += row_height;
+      y += group_gap;
+    }
+    std::ostringstream out;
+    doc_.save(out, "", pugi::format_raw | pugi::format_no_declaration);
+    return out.str();
+  }
+
+ private:
+  using Attributes = std::vector<std::pair<const char*, std::string>>;
+  static void put(pugi::xml_node node, const Attributes& attributes) {
+    for (const auto& [name, value] : attributes)
+      node.append_attribute(name) = valid_text(value).c_str();
+  }
+  void line(double x1, double y1, double x2, double y2, const char* kind) {
+    put(svg_.append_child("line"), {{"x1", fmt::format("{:.1f}", x1)},
+                                    {"y1", fmt::format("{:.1f}", y1)},
+                                    {"x2", fmt::format("{:.1f}", x2)},
+                                    {"y2", fmt::format("{:.1f}", y2)},
+                                    {"class", kind}});
+  }
+  void words(double x, double y, const std::string& text, const char* kind) {
+    auto node = svg_.append_child("text");
+    put(node, {{"x", fmt::format("{:.1f}", x)}, {"y", fmt::format("{:.1f}", y)}, {"class", kind}});
+    node.text().set(valid_text(text).c_str());
+  }
+
+  void axis(double height) {
+    const double bottom = height - foot + 4, step = round_step(range_.most - range_.least, 6);
+    for (double v = std::ceil(range_.least / step) * step; v <= range_.most; v += step) {
+      const bool zero = std::abs(v) < 1e-9 * step;
+      line(range_.at(v), top - 6, range_.at(v), bottom, zero ? "zero" : "grid");
+      words(range_.at(v), bottom + 15, zero ? "0" : fmt::format("{:+.4g}", v), "mark");
+    }
+    words(0.5 * (left + width - right), height - 6, "change of drag, %", "mark");
+  }
+
+  void row(const VariantVerdict& v, const ConditionVerdict& c, double y, bool first) {
+    const double middle = y + 0.5 * row_height, base = middle + 4;
+    constexpr std::size_t longest = 22;
+    if (first)
+      words(0, base,
+            v.variant.size() > longest ? v.variant.substr(0, longest - 1) + "…" : v.variant,
+            "name");
+    words(left - 12, base,
+          first && v.variant.size() > 16 && v.at.size() == 1
+              ? ""
+              : conditions_in_words(c.speed, {}, units_),
+          "condition");
+    const char* kind = c.verdict == Verdict::better  ? "better"
+                       : c.verdict == Verdict::worse ? "worse"
+                                                     : "open";
+    line(range_.at(c.drag.value - c.drag.uncertainty), middle,
+         range_.at(c.drag.value + c.drag.uncertainty), middle, kind);
+    auto dot = svg_.append_child("circle");
+    put(dot, {{"cx", fmt::format("{:.1f}", range_.at(c.drag.value))},
+              {"cy", fmt::format("{:.1f}", middle)},
+              {"r", "4.5"},
+              {"class", kind}});
+    dot.append_child("title").text().set(
+        valid_text(fmt::format("{} at {}: {:+.1f} ± {:.1f} %", v.variant,
+                               conditions_in_words(c.speed, c.settings, units_), c.drag.value,
+                               c.drag.uncertainty))
+            .c_str());
+  }
+
+  const std::vector<VariantVerdict>& verdicts_;
+  const DisplayUnits& units_;
+  const Range range_;
+  pugi::xml_document doc_;
+  pugi::xml_node svg_;
+};
+
+}  // namespace
+
+std::string difference_chart(const std::vector<VariantVerdict>& verdicts,
+                             const DisplayUnits& units) {
+  return DifferenceChart(verdicts, units).text();
+}
+
+std::vector<std::vector<std::string>> key_numbers(const std::vector<Figures>& runs,
+                                                  const Wants& wants, const DisplayUnits& units) {
+  const bool lifts = wants.more_downforce || wants.less_downforce;
+  constexpr double kilowatt = 1e3, km_per_100 = 1e5, joule_per_kwh = 3.6e6;
+  std::vector<std::vector<std::string>> rows = {
+      {"variant", "CD", fmt::format("CD*A {}", units.area.name), "power kW", "kWh per 100 km"}};
+  if (lifts) rows[0].insert(rows[0].end(), {"front lift CLF", "rear lift CLR"});
+  for (const Figures& f : runs) {
+    const double share = f.cd.half_interval / std::abs(f.cd.mean),
+                 area = f.cd.mean * f.reference.frontal_area / units.area.size;
+    rows.push_back(
+        {f.run.variant, drag_with_interval(f.cd), to_two_digits(area, share * area),
+         to_two_digits(f.drag * f.run.speed / kilowatt, share * f.drag * f.run.speed / kilowatt),
+         to_two_digits(f.drag * km_per_100 / joule_per_kwh,
+                       share * f.drag * km_per_100 / joule_per_kwh)});
+    if (lifts)
+      rows.back().insert(rows.back().end(), {with_interval(f.clf, 3), with_interval(f.clr, 3)});
+  }
+  return rows;
+}
+
+}  // namespace dunefield

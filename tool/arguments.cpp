@@ -179,7 +179,7 @@ void add_look(CLI::App& app, Arguments& arguments) {
             "at = (..), part = name, vortex, stagnation, count; lines, tubes, ribbons, arrows, "
             "beads; backward, both ways, length, thickness, quantity, plain");
   add_words(c, "--volume", a.request.volume,
-            "a surface of equal value: quantity (total Cp), level = 0, colour = quantity, opacity");
+            "a iso-surface: quantity (total Cp), level = 0, colour = quantity, opacity");
   add_words(
       c, "--cores", a.request.cores,
       "lines through the vortices: weakest = 0.02 (circulation over speed and the root of the "
@@ -202,7 +202,7 @@ void add_look(CLI::App& app, Arguments& arguments) {
                 "slices side by side, like \"x, from = 1 m, to = 4 m, steps = 6\"");
   c->add_option("--film", a.film,
                 "turn, \"sweep, x, from = 1 m, to = 4 m\", beads, or time (of the pictures that a "
-                "flow in time has kept); frames = 72, rate = 24; into "
+                "unsteady flow has kept); frames = 72, rate = 24; into "
                 ".mp4, .webm, or a folder of pictures");
   c->add_option("--data", a.data, "write what is shown as VTP files into this folder instead");
   c->add_option("--size", a.size, "of the picture in pixels, like 1280x800");

@@ -31,16 +31,16 @@ void ConsoleWatcher::begins(const Begin& b) {
                                console_.units().speed_text(b.speed),
                                b.settings.empty() ? "" : ", " + b.settings,
                                b.lattice > 0 ? fmt::format(", lattice {}", b.lattice + 1) : "",
-                               b.elsewhere       ? " (" + holder + " has it in hand)"
+                               b.elsewhere       ? " (being computed by " + holder + ")"
                                : b.done          ? " (already done)"
-                               : b.only_readings ? " (done; its readings are made again)"
+                               : b.only_readings ? " (done; its readings are recomputed)"
                                                  : ""));
 }
 
 void ConsoleWatcher::waits(const std::string& run) {
   console_.line(
-      fmt::format("waiting    for {}, which another process has in hand: what is left starts from "
-                  "it; Ctrl-C ends the waiting",
+      fmt::format("waiting    for {}, which another process is computing and from which the "
+                  "remaining runs start; Ctrl-C stops waiting",
                   run));
 }
 

@@ -47,16 +47,16 @@ int run_prepared(const CampaignSetup& setup, const WantedRuns& wanted, const fs:
                        {"derived", derived_json(result.runs, setup.campaign)}}));
   if (result.elsewhere > 0)
     console.line(
-        fmt::format("elsewhere  {} of the runs are in the hands of other processes; the same "
-                    "command compares them when they are done",
+        fmt::format("elsewhere  {} runs are being computed by other processes; repeat the "
+                    "command to compare them when they have finished",
                     result.elsewhere));
   if (result.stopped)
-    console.line("stopped on request; the same command goes on with what is not done");
+    console.line("stopped on request; repeat the command to resume");
   else if (wants_report && watcher.computed() && !result.runs.empty())
     write_report(setup, folder, default_report(folder), console);
   else if (wants_report && fs::exists(default_report(folder)))  // nothing is new
     console.line("report     " + default_report(folder).string() +
-                 ", as it was; `dunefield report` writes it anew");
+                 " (unchanged; `dunefield report` rewrites it)");
   return code;
 }
 

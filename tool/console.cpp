@@ -1,6 +1,8 @@
 #include "console.hpp"
 
 #include <algorithm>
+#include <atomic>
+#include <cerrno>
 #include <cstdio>
 #include <cstdlib>
 #include <string_view>
@@ -59,6 +61,18 @@ std::string cut(const std::string& text, std::size_t width) {
   return text.substr(0, bytes);
 }
 
+std::atomic<bool> lost = false;  // something of what standard output should have
+
+/// A reader that has seen enough (`| head`) is no failure.
+void note_failure() {
+  if (errno != EPIPE) lost = true;
+}
+
+/// Never throws: a log on a full disk must not end a run.
+void put(std::FILE* to, const std::string& text) {
+  if (std::fwrite(text.data(), 1, text.size(), to) != text.size() && to == stdout) note_failure();
+}
+
 }  // namespace
 
 Console::Console(ConsoleOptions options) : options_(options), terminal_(isatty(STDERR_FILENO)) {
@@ -74,14 +88,14 @@ void Console::line(const std::string& text) { print(wrapped(text, width_of(STDOU
 void Console::data(const std::string& text) {
   if (options_.json || !options_.speaks) return;
   progress("", true);
-  std::fwrite(text.data(), 1, text.size(), stdout);
+  put(stdout, text);
 }
 
 void Console::print(const std::string& text) {
   if (options_.json || !options_.speaks) return;
   progress("", true);
-  fmt::print("{}\n", text);
-  std::fflush(stdout);
+  put(stdout, text + "\n");
+  if (std::fflush(stdout) != 0) note_failure();
 }
 
 void Console::heading(const std::string& text) { line(painted(text, "1")); }
@@ -116,13 +130,14 @@ void Console::verdict(const std::string& text, Meaning meaning) {
 void Console::show_aside(const Findings& findings) {
   if (!options_.speaks) return;
   for (const Finding& f : findings)
-    fmt::print(stderr, "{} {}\n", f.level == Finding::Level::warning ? "warning" : "note", f.text);
+    put(stderr,
+        fmt::format("{} {}\n", f.level == Finding::Level::warning ? "warning" : "note", f.text));
 }
 
 void Console::progress(const std::string& text, bool last) {
   if (!options_.speaks) return;
   if (last && text.empty()) {
-    if (open_line_) fmt::print(stderr, "\r\033[K"), std::fflush(stderr);
+    if (open_line_) put(stderr, "\r\033[K"), std::fflush(stderr);
     open_line_ = false;
     return;
   }
@@ -131,11 +146,11 @@ void Console::progress(const std::string& text, bool last) {
   if (terminal_) {
     if (since < 0.1 && !last) return;
     // A longer one would leave its first row behind when it is renewed.
-    fmt::print(stderr, "\r\033[K{}", cut(text, width_of(STDERR_FILENO) - 1));
+    put(stderr, "\r\033[K" + cut(text, width_of(STDERR_FILENO) - 1));
     open_line_ = true;
   } else {
     if (since < 10 && !last) return;
-    fmt::print(stderr, "{}\n", text);
+    put(stderr, text + "\n");
   }
   std::fflush(stderr);
   last_ = now;
@@ -144,12 +159,17 @@ void Console::progress(const std::string& text, bool last) {
 void Console::error(const std::string& text) {
   progress("", true);
   const bool colour = options_.colour && terminal_;
-  fmt::print(stderr, "{} {}\n", colour ? "\033[31merror\033[0m" : "error", text);
+  put(stderr, fmt::format("{} {}\n", colour ? "\033[31merror\033[0m" : "error", text));
+}
+
+bool output_is_whole() {
+  if (std::fflush(stdout) != 0) note_failure();
+  return !lost;
 }
 
 void Console::json(const std::string& text) {
   progress("", true);
-  if (options_.json && options_.speaks) fmt::print("{}\n", text);
+  if (options_.json && options_.speaks) put(stdout, text + "\n");
 }
 
 void Console::table(const std::vector<std::vector<std::string>>& rows) {

@@ -56,6 +56,9 @@ class Console {
   std::chrono::steady_clock::time_point last_ = std::chrono::steady_clock::now();
 };
 
+/// Whether all that went to standard output got there, or its reader wanted no more.
+bool output_is_whole();
+
 /// 75 -> "1:15"
 std::string clock_time(double seconds);
 

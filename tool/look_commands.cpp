@@ -156,7 +156,7 @@ int told_film(const fs::path& file, Console& console) {
   return exit_code::done;
 }
 
-/// Of a flow in time, finished or going on: its record need not be opened.
+/// Of an unsteady flow, finished or going on: its record need not be opened.
 int film_what_was_kept(const std::vector<fs::path>& folders, const PictureRequest& request,
                        const std::string& words, const fs::path& file, Console& console) {
   if (folders.size() > 1)

@@ -1,8 +1,10 @@
 // The command-line program: parses, calls the library, prints.
+#include <chrono>
 #include <cstdio>
 #include <cstdlib>
 #include <new>
 #include <optional>
+#include <thread>
 
 #include <CLI/CLI.hpp>
 
@@ -118,11 +120,23 @@ int main(int argc, char** argv) {
       {a.json, !a.plain, dunefield::display_units(a.units, "--units"), a.notes, ranks.is_root()});
   int code = tool::exit_code::done;
   if (const auto error = attempt(app, a, ranks, console, code)) {
-    if (code != tool::exit_code::failed || ranks.is_root() || !ranks.processes)
-      console.error(*error);
+    if (ranks.is_root()) console.error(*error);
 #ifdef DUNEFIELD_MPI
-    if (session && session->world().size() > 1) session->abort(code);
+    if (session && session->world().size() > 1) {
+      // What all ranks find wrong the first one says, and ends the job; what this one alone does,
+      // nobody else would say.
+      if (!ranks.is_root()) {
+        std::this_thread::sleep_for(std::chrono::seconds(1));
+        std::fprintf(stderr, "error rank %d of %d: %s\n", session->world().rank() + 1,
+                     session->world().size(), error->c_str());
+      }
+      session->abort(code);
+    }
 #endif
+  }
+  if (code == tool::exit_code::done && !tool::output_is_whole()) {
+    console.error("standard output could not be written to its end; check the free space");
+    code = tool::exit_code::failed;
   }
   return code;
 }

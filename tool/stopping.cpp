@@ -48,6 +48,9 @@ void catch_interrupt() {
   };
   std::signal(SIGINT, handler);
   std::signal(SIGTERM, handler);
+  // A terminal that is closed, and a reader that is gone, end no run with its results unsaved.
+  std::signal(SIGHUP, handler);
+  std::signal(SIGPIPE, SIG_IGN);
 }
 
 }  // namespace dunefield::tool

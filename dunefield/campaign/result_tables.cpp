@@ -59,7 +59,7 @@ std::string advice(const Comparison& c) {
   }
   if (least == 0) return {};
   return fmt::format(
-      "More lattices ([certainty] lattices = {}) would tell drag to about ± {:.1f} %", more,
+      "With [certainty] lattices = {} the uncertainty of drag would fall to about ± {:.1f} %", more,
       100 * least);
 }
 

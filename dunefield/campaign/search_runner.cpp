@@ -90,7 +90,7 @@ SearchResult run_search(const CampaignSetup& given, const std::filesystem::path&
     const CampaignResult one = run_campaign(setup, folder, ranks, watcher, progress, {which});
     if (one.stopped || one.elsewhere > 0) {
       result.stopped = one.stopped;
-      result.why = one.stopped ? "it was stopped" : "another process has its next run in hand";
+      result.why = one.stopped ? "it was stopped" : "another process is computing its next run";
       result.runs.pop_back();
       break;
     }

@@ -94,7 +94,7 @@ std::vector<VariantVerdict> verdicts(const std::vector<Figures>& runs, const std
         return one.variant == r.run.run.variant;
       });
       if (v == all.end()) {
-        v = all.insert(v, {});
+        v = all.emplace(v);
         v->variant = r.run.run.variant, v->verdict = r.verdict;
         parts.emplace_back(), rows.emplace_back();
       }

@@ -53,7 +53,7 @@ double frontal_area(const Surface& s, int cells_across) {
   // On each horizontal line the triangles cover exact intervals; their union is measured. Each core
   // takes a band of lines.
   std::vector<double> width(static_cast<std::size_t>(std::max(rows, 0)));
-  const int bands = static_cast<int>(std::max(1u, std::thread::hardware_concurrency()));
+  const int bands = threads_allowed();
   parallel_for(
       static_cast<std::size_t>(bands),
       [&](std::size_t band) {

@@ -27,8 +27,9 @@ struct PictureRequest {
 };
 
 SurfaceLook surface_look(const std::string& words);
-/// @param record, view none: the words are checked alone
+/// @param record none: the words are checked alone
 SliceLook slice_look(const std::string& words, const Record* record);
+/// @param view none: the words are checked alone
 SmokeLook smoke_look(const std::string& words, const FlowView* view);
 VolumeLook volume_look(const std::string& words);
 VortexOptions cores_look(const std::string& words);

@@ -50,9 +50,11 @@ void tell_first(const std::vector<Item>& items, const Tell& tell, const char* be
 
 void report_joined(const JoinedEdges& joined, double distance, Findings& findings) {
   if (joined.points + joined.splits == 0) return;
-  findings.note(fmt::format(
-      "open edges within {:.2g} mm of each other are joined: {} points, the first at {}",
-      1000 * distance, joined.points + joined.splits, place(joined.place)));
+  findings.note(
+      fmt::format(
+          "open edges within {:.2g} mm of each other are joined: {} points, the first at {}",
+          1000 * distance, joined.points + joined.splits, place(joined.place)),
+      "mesh.joined-edges");
 }
 
 void report_cavities(const std::vector<Cavity>& cavities, Findings& findings) {
@@ -69,17 +71,19 @@ void report_cavities(const std::vector<Cavity>& cavities, Findings& findings) {
             three_digits(1000 * c.volume), place(c.place), place(c.opening_place),
             three_digits(1000 * c.opening));
       },
-      "cavities are closed", [&](const std::string& text) { findings.note(text); });
+      "cavities are closed",
+      [&](const std::string& text) { findings.note(text, "mesh.closed-cavity"); });
 }
 
 void report_pockets(const DualMesh& dual, Findings& findings) {
   tell_first(
       dual.pockets,
       [](const AirPocket& p) {
-        return fmt::format("air sealed off at {}, {:.3g} litres in {} cells, is left out",
-                           place(p.place), 1000 * p.volume, p.cells);
+        return fmt::format("sealed air is not computed: {:.3g} litres in {} cells at {}",
+                           1000 * p.volume, p.cells, place(p.place));
       },
-      "sealed air pockets are left out", [&](const std::string& text) { findings.note(text); });
+      "sealed pockets of air are not computed",
+      [&](const std::string& text) { findings.note(text, "mesh.sealed-air"); });
 }
 
 void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& findings) {
@@ -95,26 +99,28 @@ void report_thickened(const DualMesh& dual, const Surface& vehicle, Findings& fi
       parts,
       [&](const auto& p) {
         return fmt::format(
-            "'{}' is thinner than a cell, or open, at {} places, the first {}: taken as solid "
-            "there, its points on the surface where there is one",
+            "'{}' was treated as solid at {} places where it is open or thinner than a cell, "
+            "the first at {}",
             vehicle.part_names[at(p.first)], p.second.crossings, place(p.second.first));
       },
-      "parts are thinner than a cell, or open, somewhere",
-      [&](const std::string& text) { findings.note(text); });
+      "parts are open or thinner than a cell somewhere",
+      [&](const std::string& text) { findings.note(text, "mesh.thin-place"); });
 }
 
 void report_dents(const FilledDents& dents, Findings& findings) {
   if (dents.cells > 0)
-    findings.note(fmt::format(
-        "{} dents too small for a cell are filled, together {:.3g} cm3, the largest at {}",
-        dents.cells, 1e6 * dents.volume, place(dents.place)));
+    findings.note(
+        fmt::format(
+            "{} dents smaller than a cell were filled, {:.3g} cm3 in all, the largest at {}",
+            dents.cells, 1e6 * dents.volume, place(dents.place)),
+        "mesh.filled-dents");
 }
 
 void report_unsound(const FilledDents& cells, Findings& findings) {
   if (cells.cells > 0)
-    findings.note(fmt::format(
-        "{} cells that no repair made sound became solid, together {:.3g} cm3, the largest at {}",
-        cells.cells, 1e6 * std::abs(cells.volume), place(cells.place)));
+    findings.note(fmt::format("{} invalid cells became solid, {:.3g} cm3 in all, the largest at {}",
+                              cells.cells, 1e6 * std::abs(cells.volume), place(cells.place)),
+                  "mesh.invalid-cells");
 }
 
 void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
@@ -122,11 +128,11 @@ void report_lost(const std::vector<LostPiece>& lost, Findings& findings) {
       lost,
       [](const LostPiece& p) {
         return fmt::format(
-            "{} of '{}' are not in the mesh, being too small for its cells, some at {}",
+            "{} of '{}' are not in the mesh: details there are smaller than its cells, some at {}",
             square_cm(p.area), p.part, place(p.place));
       },
       "parts have something that is too small to be in the mesh",
-      [&](const std::string& text) { findings.note(text); });
+      [&](const std::string& text) { findings.note(text, "mesh.lost-detail"); });
 }
 
 void report_holes(const std::vector<LostPiece>& holes, Findings& findings) {
@@ -134,11 +140,12 @@ void report_holes(const std::vector<LostPiece>& holes, Findings& findings) {
       holes,
       [](const LostPiece& h) {
         return fmt::format(
-            "the mesh has holes in '{}' that the surface has not, {} in all, one at {}: "
-            "air goes through; use smaller leaves there",
+            "air passes through '{}': the mesh has holes that the surface does not have, {} in "
+            "all, one at {}; refine the mesh there",
             h.part, square_cm(h.area), place(h.place));
       },
-      "parts have holes in the mesh", [&](const std::string& text) { findings.warn(text); });
+      "parts have holes in the mesh",
+      [&](const std::string& text) { findings.warn(text, "mesh.hole"); });
 }
 
 void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
@@ -146,11 +153,12 @@ void report_closed_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) 
       gaps,
       [](const NarrowGap& g) {
         return fmt::format(
-            "a gap of {:.1f} mm {}, {:.1f} cells wide, {}, is closed in the mesh: no air "
-            "goes through",
+            "no air passes a gap of {:.1f} mm {}: it is {:.1f} cells wide and closed in the "
+            "mesh, {}",
             1000 * g.width, place(g), g.cells, square_cm(g.area));
       },
-      "gaps are closed in the mesh", [&](const std::string& text) { findings.warn(text); });
+      "gaps are closed in the mesh",
+      [&](const std::string& text) { findings.warn(text, "mesh.closed-gap"); });
 }
 
 void report_facets(const CoarseFacets& f, Findings& findings) {
@@ -158,23 +166,24 @@ void report_facets(const CoarseFacets& f, Findings& findings) {
   if (f.share < worth_telling) return;
   constexpr double degrees = 180 / std::numbers::pi;
   const std::string text = fmt::format(
-      "{:.1f} % of the surface is curved by facets wider than the cells, which meet at {} "
-      "degrees (some of {:.0f} mm on cells of {:.0f} mm at {}): the air feels each of these "
-      "edges; export the shape with finer facets, or use larger cells",
+      "the air feels the edges of coarse facets on {:.1f} % of the surface: they meet at {} "
+      "degrees and are wider than the cells ({:.0f} mm on {:.0f} mm at {}); export the shape "
+      "with finer facets, or use larger cells",
       100 * f.share, range(degrees * f.least_angle, degrees * f.largest_angle), 1000 * f.width,
       1000 * f.leaf, place(f.place));
-  f.share < much ? findings.note(text) : findings.warn(text);
+  f.share < much ? findings.note(text, "mesh.coarse-facets")
+                 : findings.warn(text, "mesh.coarse-facets");
 }
 
 void report_gaps(const std::vector<NarrowGap>& gaps, Findings& findings) {
   tell_first(
       gaps,
       [](const NarrowGap& g) {
-        return fmt::format("a gap of {:.1f} mm {} has {:.1f} cells across; it faces {}",
-                           1000 * g.width, place(g), g.cells, square_cm(g.area));
+        return fmt::format("a gap of {:.1f} mm {} is only {:.1f} cells wide, {}", 1000 * g.width,
+                           place(g), g.cells, square_cm(g.area));
       },
-      "gaps have fewer than three cells across",
-      [&](const std::string& text) { findings.note(text); });
+      "gaps are fewer than three cells wide",
+      [&](const std::string& text) { findings.note(text, "mesh.narrow-gap"); });
 }
 
 void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool half,
@@ -192,7 +201,8 @@ void report_missing_parts(const VolumeMesh& mesh, const Surface& vehicle, bool h
             "part '{}' has no face in the mesh: it is hidden in others or smaller than a cell",
             part);
       },
-      "parts have no face in the mesh", [&](const std::string& text) { findings.warn(text); });
+      "parts have no face in the mesh",
+      [&](const std::string& text) { findings.warn(text, "mesh.missing-part"); });
 }
 
 }  // namespace dunefield

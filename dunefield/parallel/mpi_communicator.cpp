@@ -3,8 +3,11 @@
 #include <algorithm>
 #include <cstdlib>
 #include <deque>
+#include <stdexcept>
 
 #include <mpi.h>
+
+#include <dunefield/base/error.hpp>
 
 namespace dunefield {
 namespace {
@@ -27,29 +30,6 @@ class MpiCommunicator final : public Communicator {
     for (; data.size() > piece; data = data.subspan(piece)) receive_piece(from, data.first(piece));
     receive_piece(from, data);
   }
-  bool write_part(const std::filesystem::path& file, std::uint64_t offset, Pieces mine) override {
-    MPI_File handle;
-    if (MPI_File_open(MPI_COMM_WORLD, file.c_str(), MPI_MODE_WRONLY, MPI_INFO_NULL, &handle) !=
-        MPI_SUCCESS)
-      return false;
-    std::vector<std::span<const std::byte>> parts;
-    for (std::span<const std::byte> left : mine)
-      for (; !left.empty(); left = left.subspan(parts.back().size()))
-        parts.push_back(left.first(std::min(piece, left.size())));
-    bool good = true;
-    // As many rounds on each rank: the writes are collective.
-    const auto rounds = static_cast<std::size_t>(max(static_cast<double>(parts.size())));
-    parts.resize(rounds);
-    for (const auto& part : parts) {
-      good = MPI_File_write_at_all(handle, static_cast<MPI_Offset>(offset), part.data(),
-                                   static_cast<int>(part.size()), MPI_BYTE,
-                                   MPI_STATUS_IGNORE) == MPI_SUCCESS &&
-             good;
-      offset += part.size();
-    }
-    good = MPI_File_sync(handle) == MPI_SUCCESS && good;
-    return MPI_File_close(&handle) == MPI_SUCCESS && good;
-  }
   ~MpiCommunicator() override {
     for (Pending& p : pending_)
       if (p.busy) MPI_Wait(&p.request, MPI_STATUS_IGNORE);
@@ -70,8 +50,13 @@ class MpiCommunicator final : public Communicator {
               &slot.request);
   }
   void receive_piece(int from, std::span<std::byte> data) {
+    MPI_Status status;
     MPI_Recv(data.data(), static_cast<int>(data.size()), MPI_BYTE, from, 0, MPI_COMM_WORLD,
-             MPI_STATUS_IGNORE);
+             &status);
+    int count = 0;
+    MPI_Get_count(&status, MPI_BYTE, &count);
+    if (static_cast<std::size_t>(count) != data.size())
+      throw std::logic_error("a message has not the length that was expected");
   }
   Pending& free_slot() {
     for (Pending& p : pending_) {
@@ -92,7 +77,11 @@ class MpiCommunicator final : public Communicator {
 }  // namespace
 
 MpiSession::MpiSession(int* argc, char*** argv) {
-  MPI_Init(argc, argv);
+  int provided = 0;
+  MPI_Init_thread(argc, argv, MPI_THREAD_FUNNELED, &provided);
+  if (provided < MPI_THREAD_FUNNELED)
+    throw InputError("this MPI allows no threads beside its own calls", "mpiexec",
+                     "use an MPI library that was built with threads");
   world_ = std::make_unique<MpiCommunicator>();
 }
 

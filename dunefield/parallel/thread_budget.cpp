@@ -1,21 +1,24 @@
 #include <dunefield/parallel/thread_budget.hpp>
 
 #include <algorithm>
+#include <atomic>
 #include <thread>
 
 namespace dunefield {
 namespace {
 
-thread_local int budget = 0;  // 0: all cores
+// Of the process: ranks and helpers that it starts work within it, too.
+std::atomic<int> budget = 0;  // 0: all cores
 
 }  // namespace
 
-ThreadBudget::ThreadBudget(int threads) : before_(budget) { budget = std::max(0, threads); }
+ThreadBudget::ThreadBudget(int threads) : before_(budget.exchange(std::max(0, threads))) {}
 ThreadBudget::~ThreadBudget() { budget = before_; }
 
 int threads_allowed() {
   const int cores = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
-  return budget > 0 ? budget : cores;
+  const int allowed = budget;
+  return allowed > 0 ? allowed : cores;
 }
 
 }  // namespace dunefield

@@ -3,8 +3,8 @@
 
 namespace dunefield {
 
-/// While it lives, loops that this thread spreads over threads (parallel_for) use no more than
-/// these. Budgets nest; a new thread begins with all cores.
+/// While it lives, loops that are spread over threads (parallel_for) use no more than these, in
+/// all threads of the process. Budgets nest.
 class ThreadBudget {
  public:
   /// @param threads 0: one for each core
@@ -17,7 +17,7 @@ class ThreadBudget {
   int before_;
 };
 
-/// Threads that this thread may use at present, itself included.
+/// Threads that a loop may use at present, its own included.
 int threads_allowed();
 
 }  // namespace dunefield

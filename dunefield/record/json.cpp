@@ -37,19 +37,22 @@ Json parsed_json(const std::string& text, const std::string& where) {
 
 Json findings_json(const Findings& findings) {
   Json list = Json::array();
-  for (const Finding& f : findings)
+  for (const Finding& f : findings) {
     list.push_back(
         {{"level", f.level == Finding::Level::warning ? "warning" : "note"}, {"text", f.text}});
+    if (!f.id.empty()) list.back()["id"] = f.id;
+  }
   return list;
 }
 
 Findings findings_from(const Json& list) {
   Findings out;
   for (const Json& f : list) {
+    const std::string id = f.value("id", "");  // none in records of before
     if (f.at("level") == "warning")
-      out.warn(f.at("text"));
+      out.warn(f.at("text"), id);
     else
-      out.note(f.at("text"));
+      out.note(f.at("text"), id);
   }
   return out;
 }

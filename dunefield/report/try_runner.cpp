@@ -139,7 +139,7 @@ void TryRunner::run_finer() {
   const CampaignResult result =
       run_campaign(own, options_.runs, {options_.threads, nullptr}, *this, progress_, {which});
   if (!result.stopped && !result.runs.empty()) ended_with(result.runs.front());
-  if (result.elsewhere > 0) board_.phase("waiting", "another process has the finer run in hand");
+  if (result.elsewhere > 0) board_.phase("waiting", "another process is computing the finer run");
 }
 
 void TryRunner::keep() {

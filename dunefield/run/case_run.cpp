@@ -337,7 +337,7 @@ Convergence CaseRun::judged_at_the_limit() const {
   Convergence c = judge(plain_rows(record.history), record.reference, usable, warm_);
   if (c.status != RunStatus::fluctuating) return strict;
   c.why +=
-      fmt::format("; at the last iteration its mean is known to {:.1f} %, {:.1f} % was aimed at",
+      fmt::format("; its mean is known to {:.1f} %, where {:.1f} % was the target",
                   100 * c.cd.half_interval / std::abs(c.cd.mean), 100 * setup_.accuracy().drag);
   return c;
 }

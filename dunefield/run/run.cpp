@@ -38,11 +38,14 @@ void warn_of_momentum(Record& r) {
                       r.reference.frontal_area,
                lost = r.convergence.momentum_drag.mean, differ = lost / drag - 1;
   if (r.history.empty() || std::abs(differ) < worth_warning) return;
-  r.findings.warn_first(fmt::format(
-      "Drag is uncertain by {:.1f} %: {:.1f} N on the walls, {:.1f} N lost by the free stream, "
-      "{:.1f} N in the wake plane. The flow has not converged: allow more iterations, or look at "
-      "the mesh's warnings.",
-      100 * std::abs(differ), drag, lost, r.checks.wake_drag));
+  r.findings.warn_first(
+      fmt::format(
+          "Drag is uncertain by {:.1f} %: {:.1f} N on the walls, {:.1f} N lost by the free stream, "
+          "{:.1f} N in the wake plane. The flow has not converged: allow more iterations, or look "
+          "at "
+          "the mesh's warnings.",
+          100 * std::abs(differ), drag, lost, r.checks.wake_drag),
+      "run.momentum");
 }
 
 /// @param first_order centres of the cells that were computed so
@@ -50,26 +53,27 @@ void add_findings(Record& r, const std::vector<Vec3>& first_order) {
   const RunChecks& k = r.checks;
   if (k.backflow_share > 0.01)
     r.findings.warn(
-        fmt::format("air flows back through {:.0f} % of the outflow: a longer tunnel would help",
-                    100 * k.backflow_share));
+        fmt::format("air flows back through {:.0f} % of the outflow: use a longer tunnel",
+                    100 * k.backflow_share),
+        "run.backflow");
   const bool too_many = k.first_order_cells > most_first_order * r.quality.cells;
   if (k.first_order_cells > 0) {
     const std::string text = fmt::format(
-        "{} of {} cells, beside badly shaped ones, were computed with first order, at {}",
+        "{} of {} cells beside badly shaped ones were limited to first order, at {}",
         k.first_order_cells, r.quality.cells, places(first_order, 0.02 * r.reference.length));
-    too_many ? r.findings.warn(text) : r.findings.note(text);
+    too_many ? r.findings.warn(text, "run.first-order") : r.findings.note(text, "run.first-order");
   }
   if (too_many && r.status != RunStatus::stopped) {
     r.status = r.convergence.status = RunStatus::not_converged;
-    r.convergence.why = "too many cells were computed with first order";
+    r.convergence.why = "too many cells were limited to first order";
   }
   warn_of_momentum(r);
   if (r.convergence.why.empty() || r.status == RunStatus::stopped) return;
   const std::string text = std::string(words(r.status)) + ": " + r.convergence.why;
   if (r.status == RunStatus::fluctuating)
-    r.findings.note(text);
+    r.findings.note(text, "run.fluctuating");
   else
-    r.findings.warn(text);
+    r.findings.warn(text, "run.status");
 }
 
 }  // namespace

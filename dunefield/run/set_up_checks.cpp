@@ -93,7 +93,7 @@ class Checks {
     if (highest(v, box.lo.x, box.lo.x + end * size.x) >
         highest(v, box.hi.x - end * size.x, box.hi.x) + 0.25 * size.z)
       findings_.warn(
-          "the end taken as the nose is taller than the tail: the stream may come from behind");
+          "the end taken as the nose is taller than the tail: check the direction of the nose");
   }
 
   void conditions() {
@@ -130,7 +130,7 @@ class Checks {
         fault(fmt::format("a belt of {:.3g} m reaches beyond the tunnel", b.length), "belt",
               "make it shorter, or the tunnel longer");
     if (!c.rolling_road && s_.tunnel.road)
-      findings_.warn("the road is fixed: drag and lift are not those on the road");
+      findings_.warn("drag and lift differ from those on the road: the tunnel's road is fixed");
     if (!c.wheels_turn && !s_.tunnel.section) findings_.warn("the wheels stand still");
   }
 
@@ -213,20 +213,21 @@ class Checks {
     if (!s_.tunnel.section && std::abs(f.reference_area / f.frontal_area - 1) > 0.1)
       findings_.warn(
           fmt::format("the reference area {:.3f} m2 is far from the frontal area {:.3f} m2",
-                      f.reference_area, f.frontal_area));
+                      f.reference_area, f.frontal_area),
+          "setup.reference-area");
     try_out([&] { check_vehicle_in_tunnel(f.bounds, s_.tunnel_box(), s_.tunnel); });
     if (s_.blockage() > blockage_warning)
-      findings_.warn(
-          fmt::format("blockage is {:.1f} %: the walls squeeze the stream; above 2 % "
-                      "drag comes out too high",
-                      100 * s_.blockage()));
+      findings_.warn(fmt::format("blockage is {:.1f} %: the walls squeeze the stream; above 2 % "
+                                 "drag comes out too high",
+                                 100 * s_.blockage()),
+                     "setup.blockage");
   }
 
   void wheels() {
     const RunConditions& c = s_.conditions;
     const double road = c.speed_of_road();
     if (c.rolling_road && s_.vehicle.wheels.empty() && !s_.tunnel.section)
-      findings_.warn("the road moves but no wheels were found: nothing turns");
+      findings_.warn("no wheel turns: the road moves, but no wheels were found", "setup.no-wheels");
     for (const Wheel& w : s_.vehicle.wheels) {
       if (!meets_road(w)) {
         const double off = std::abs(w.radius / w.loaded_radius() - 1);
@@ -307,10 +308,11 @@ class Checks {
                       1000 * off));
     const Asymmetry a = asymmetry(v, RayScene(v), 1);
     if (a.largest > tolerated * width)
-      findings_.warn(fmt::format(
-          "half model, but the two sides differ by up to {:.1f} mm ({:.2f} mm on average), most at "
-          "({:.3f}, {:.3f}, {:.3f}) m",
-          1000 * a.largest, 1000 * a.mean, a.place.x, a.place.y, a.place.z));
+      findings_.warn(fmt::format("half model, but the two sides differ by up to {:.1f} mm ({:.2f} "
+                                 "mm on average), most at "
+                                 "({:.3f}, {:.3f}, {:.3f}) m",
+                                 1000 * a.largest, 1000 * a.mean, a.place.x, a.place.y, a.place.z),
+                     "setup.asymmetry");
   }
 
   /// Where steady flow models are known to mislead (docs/validation.md).
@@ -320,22 +322,27 @@ class Checks {
     constexpr double degrees = 57.29577951308232;
     const RearView rear = rear_view(s_.vehicle.surface);
     if (rear.slanted > much_slanted)
-      findings_.warn(fmt::format(
-          "{:.0f} % of the area seen from behind slants by about {:.0f} degrees: between 20 and 32 "
-          "degrees steady flow models mislead, by 15 % in drag and more in lift; look at such a "
-          "tail in time ([time] in the campaign file) before you decide",
-          100 * rear.slanted, degrees * rear.slant));
-    constexpr const char* surely = "steady flow models tell least surely; drag may be 8 % off";
+      findings_.warn(
+          fmt::format(
+              "drag may be off by 15 %, lift by more: {:.0f} % of the base slants by about {:.0f} "
+              "degrees, and steady turbulence models fail between 20 and 32 degrees; compute such "
+              "a "
+              "tail unsteadily ([time] in the campaign file) before you decide",
+              100 * rear.slanted, degrees * rear.slant),
+          "setup.slanted-base");
     if (rear.blunt > mostly_blunt)
       findings_.note(
-          fmt::format("{:.0f} % of the area seen from behind is blunt: how low the "
-                      "pressure there is, {}",
-                      100 * rear.blunt, surely));
+          fmt::format("drag may be off by up to 8 %: {:.0f} % of the base is blunt, and steady "
+                      "turbulence models predict base pressure least reliably",
+                      100 * rear.blunt),
+          "setup.blunt-base");
     if (rear.tapered > much_tapered)
       findings_.note(
-          fmt::format("{:.0f} % of the area seen from behind tapers by 6 to 20 degrees: "
-                      "how far the air follows it, {}",
-                      100 * rear.tapered, surely));
+          fmt::format("drag may be off by up to 8 %: {:.0f} % of the base tapers by 6 to 20 "
+                      "degrees, and steady turbulence models predict separation from tapers least "
+                      "reliably",
+                      100 * rear.tapered),
+          "setup.tapered-base");
   }
 
   const RunSetup& s_;

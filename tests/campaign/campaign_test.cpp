@@ -154,7 +154,7 @@ TEST_F(CampaignFile, UnlikelySettingsAreWarnedOf) {
   write_text(folder_ / "w.toml", "[vehicle]\nfiles = [\"wedge.stl\"]\nunit = \"mm\"\n" + runs_);
   bool behind = false;
   for (const Finding& f : prepare(read_campaign(folder_ / "w.toml")).findings)
-    behind = behind || f.text.find("from behind") != std::string::npos;
+    behind = behind || f.text.find("direction of the nose") != std::string::npos;
   EXPECT_TRUE(behind);
 }
 

@@ -51,7 +51,7 @@ TEST(ResultTables, SayWhatWouldTellApartWhatIsWithinTheNoise) {
     return std::stod(text.substr(text.find("± ") + std::string_view("± ").size()));
   };
   const std::string &told = tables[1].notes[0], &now = tables[1].rows[1][2];
-  EXPECT_EQ(told.find("More lattices ([certainty] lattices = 4) would tell drag to about ± "), 0u);
+  EXPECT_NE(told.find("[certainty] lattices = 4"), std::string::npos) << told;
   EXPECT_NEAR(interval(told) / interval(now), 0.5, 0.1) << told << ", now " << now;
 }
 

@@ -35,6 +35,19 @@ TEST_P(Ranks, AsProcessesDoTheSameAndGiveTheSameBits) {
   EXPECT_EQ(r.out, fmt::format("ranks {} drag {}\n", GetParam(),
                                fmt::format("{:a}", drag_on_threads(GetParam()))));
 }
+
+TEST(Processes, OneThatFailsOrDiesEndsTheJob) {
+  for (const char* fault : {"throws", "dies"}) {
+    const ProcessResult r =
+        shell(fmt::format("timeout 30 mpiexec --allow-run-as-root --oversubscribe -n 3 {} 3 {}",
+                          DUNEFIELD_RANK_PROGRAM, fault));
+    EXPECT_NE(r.exit_code, 0) << fault;
+    EXPECT_NE(r.exit_code, 124) << fault << ": the others waited for ever";
+    if (fault == std::string("throws")) {
+      EXPECT_NE(r.err.find("rank 1: this rank alone fails"), std::string::npos) << r.err;
+    }
+  }
+}
 #endif
 
 INSTANTIATE_TEST_SUITE_P(OneTwoFour, Ranks, testing::Values(1, 2, 4));

@@ -62,7 +62,7 @@ class TextScanner {
 /// A word from a file, made fit for a message.
 std::string shown(std::string_view word);
 /// Text from a file, made safe to print and store: valid UTF-8, no control characters (each such
-/// byte becomes \xNN), at most 200 bytes.
+/// byte becomes its hexadecimal number), at most 200 bytes.
 std::string safe_text(std::string_view raw);
 
 }  // namespace dunefield

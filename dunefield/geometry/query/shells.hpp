@@ -29,8 +29,8 @@ struct Shells {
   std::size_t doubled_count = 0, turned_count = 0, sheet_count = 0;
 };
 
-/// @param sheets per part, true where the user says that there is air on both sides; empty: found
-/// by visibility
+/// @param sheet_parts per part, true where the user says that there is air on both sides; empty:
+/// found by visibility
 Shells find_shells(const Surface& surface, const RayScene& rays,
                    const std::vector<char>& sheet_parts = {});
 /// The same, where the table of the surface's edges is at hand.

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <thread>
 
+#include <dunefield/parallel/thread_budget.hpp>
+
 namespace dunefield {
 namespace {
 
@@ -42,8 +44,7 @@ std::vector<std::int32_t> spatial_order(const std::vector<Place>& places) {
   std::vector<Item> items(places.size());
   for (std::size_t i = 0; i < items.size(); ++i)
     items[i] = {places[i], static_cast<std::int32_t>(i)};
-  order(items.data(), items.size(),
-        static_cast<int>(std::max(1u, std::thread::hardware_concurrency())));
+  order(items.data(), items.size(), threads_allowed());
   std::vector<std::int32_t> numbers(items.size());
   for (std::size_t i = 0; i < items.size(); ++i) numbers[i] = items[i].number;
   return numbers;

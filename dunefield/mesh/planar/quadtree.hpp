@@ -18,7 +18,7 @@ class Quadtree {
     int x = 0, z = 0, edge = 1;
   };
 
-  /// @param roots squares along x and z
+  /// @param root edge of a square, of which there are roots_x along x and roots_z along z
   /// @param levels halvings of a root at most
   Quadtree(const Vec3& origin, double root, int levels, int roots_x, int roots_z);
 

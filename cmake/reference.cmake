@@ -1,0 +1,23 @@
+# The API reference, from the comments of the public headers: cmake --build build/release --target reference
+find_package(Doxygen QUIET)
+if(DOXYGEN_FOUND)
+  set(DOXYGEN_PROJECT_NAME Dunefield)
+  set(DOXYGEN_PROJECT_BRIEF "A numerical wind tunnel for road vehicles")
+  set(DOXYGEN_OUTPUT_DIRECTORY ${PROJECT_BINARY_DIR}/reference)
+  set(DOXYGEN_USE_MDFILE_AS_MAINPAGE ${PROJECT_SOURCE_DIR}/docs/reference/library.md)
+  set(DOXYGEN_STRIP_FROM_PATH ${PROJECT_SOURCE_DIR})
+  set(DOXYGEN_FILE_PATTERNS *.hpp)
+  set(DOXYGEN_EXTRACT_ALL YES)
+  set(DOXYGEN_JAVADOC_AUTOBRIEF YES)
+  set(DOXYGEN_BUILTIN_STL_SUPPORT YES)
+  set(DOXYGEN_QUIET YES)
+  set(DOXYGEN_GENERATE_LATEX NO)
+  set(DOXYGEN_HAVE_DOT NO)
+  set(DOXYGEN_GENERATE_TREEVIEW YES)
+  set(DOXYGEN_WARN_IF_UNDOCUMENTED NO)
+  set(DOXYGEN_WARN_IF_INCOMPLETE_DOC NO)  # a parameter whose name says it all needs no sentence
+  set(DOXYGEN_WARN_AS_ERROR FAIL_ON_WARNINGS)
+  set(DOXYGEN_EXCLUDE_SYMBOLS detail)
+  doxygen_add_docs(reference ${PROJECT_SOURCE_DIR}/dunefield ${PROJECT_SOURCE_DIR}/docs/reference/library.md
+    COMMENT "API reference in ${PROJECT_BINARY_DIR}/reference/html/index.html")
+endif()

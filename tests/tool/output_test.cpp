@@ -1,0 +1,31 @@
+// Where the output goes: a reader that leaves early, a disk that is full.
+#include <gtest/gtest.h>
+
+#include <tests/tool/brick.hpp>
+
+namespace dunefield::test {
+namespace {
+
+TEST(Output, AReaderThatLeavesEarlyIsNoFailure) {
+  const ProcessResult r =
+      shell("bash -c 'set -o pipefail; " + std::string(DUNEFIELD_TOOL) + " manual | head -1'");
+  EXPECT_EQ(r.exit_code, 0) << r.err;
+  EXPECT_EQ(r.err, "");
+}
+
+TEST(Output, AFullDiskIsReported) {
+  const ProcessResult r = shell(std::string(DUNEFIELD_TOOL) + " doctor --json > /dev/full");
+  EXPECT_EQ(r.exit_code, 1);
+  EXPECT_NE(r.err.find("could not be written"), std::string::npos) << r.err;
+}
+
+TEST(Output, ARunOutlivesItsTerminal) {
+  const TemporaryFolder folder;
+  const ProcessResult r = shell(std::string(DUNEFIELD_TOOL) + " run " + brick_campaign(folder) +
+                                " --no-report --variant plain --at '60 km/h' >/dev/full 2>&1");
+  EXPECT_EQ(r.exit_code, 1) << "since its tables are lost";
+  EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh" / "record.json"));
+}
+
+}  // namespace
+}  // namespace dunefield::test

@@ -14,7 +14,7 @@ namespace dunefield {
 namespace {
 
 // All lengths in the units of the picture, which are pixels at its natural size.
-constexpr double width = 560, left = 190, right = 24, top = 12, row_height = 24, group_gap = 12,
+constexpr double width = 560, left = 216, right = 24, top = 12, row_height = 24, group_gap = 12,
                  foot = 44;
 
 /// A round step with about `count` of them over a span.
@@ -145,13 +145,13 @@ std::vector<std::vector<std::string>> key_numbers(const std::vector<Figures>& ru
   const bool lifts = wants.more_downforce || wants.less_downforce;
   constexpr double kilowatt = 1e3, km_per_100 = 1e5, joule_per_kwh = 3.6e6;
   std::vector<std::vector<std::string>> rows = {
-      {"variant", "CD", fmt::format("CD*A {}", units.area.name), "power kW", "kWh per 100 km"}};
-  if (lifts) rows[0].insert(rows[0].end(), {"front lift CLF", "rear lift CLR"});
+      {"variant", fmt::format("CD*A {}", units.area.name), "power kW", "kWh/100 km"}};
+  if (lifts) rows[0].insert(rows[0].end(), {"CLF", "CLR"});
   for (const Figures& f : runs) {
     const double share = f.cd.half_interval / std::abs(f.cd.mean),
                  area = f.cd.mean * f.reference.frontal_area / units.area.size;
     rows.push_back(
-        {f.run.variant, drag_with_interval(f.cd), to_two_digits(area, share * area),
+        {f.run.variant, to_two_digits(area, share * area),
          to_two_digits(f.drag * f.run.speed / kilowatt, share * f.drag * f.run.speed / kilowatt),
          to_two_digits(f.drag * km_per_100 / joule_per_kwh,
                        share * f.drag * km_per_100 / joule_per_kwh)});

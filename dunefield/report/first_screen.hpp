@@ -15,8 +15,8 @@ namespace dunefield {
 std::string difference_chart(const std::vector<VariantVerdict>& verdicts,
                              const DisplayUnits& units);
 
-/// CD*A and power of each run at one condition, front and rear lift where they are wanted; the
-/// first row is the heading.
+/// CD*A, power and energy of each run at one condition, front and rear lift where they are wanted;
+/// the first row is the heading.
 std::vector<std::vector<std::string>> key_numbers(const std::vector<Figures>& runs,
                                                   const Wants& wants, const DisplayUnits& units);
 

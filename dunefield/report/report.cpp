@@ -132,7 +132,7 @@ class Reporter {
           text = records_.front()->run.variant + ", and beside it " + v.variant;
     PictureRequest r;
     r.surface = {"Cp"}, r.smoke = {"count = 40"};
-    r.width = both.size() > 1 ? 640 : 1180, r.height = 400;
+    r.width = both.size() > 1 ? 640 : 1180, r.height = 290;
     page_.picture(look_at(both, r, progress_).image, "Pressure and smoke: " + text);
   }
 

@@ -42,11 +42,11 @@ TEST_F(Report, SaysWhoWinsWhyAndHowToDoItAgain) {
   CampaignWatcher silent;
   ASSERT_EQ(run_campaign(setup(), folder_ / "runs", {2, nullptr}, silent).runs.size(), 4u);
   const std::string html = report_page(setup(), folder_ / "runs", {"9.9"});
-  for (const char* told : {"Ball &amp; fin", "fin at 36 km/h", "no verdict: not settled", "Why",
+  for (const char* told : {"Ball &amp; fin", "fin at 36 km/h", "no verdict (not settled)", "Why",
                            "Where 'fin' differs from 'as it is'", "ball &lt;b&gt;", "round: 9 km",
                            "Dunefield 9.9", "[[round.leg]]"})
     EXPECT_NE(html.find(told), std::string::npos) << told;
-  EXPECT_LT(html.find("Warning: the road moves but no wheels"), html.find("Where 'fin' differs"))
+  EXPECT_LT(html.find("Warning: no wheel turns"), html.find("Where 'fin' differs"))
       << "with the verdict";
   EXPECT_GE(count(html, "data:image/png"), 6u);
   EXPECT_GE(count(html, "data:image/svg+xml"), 4u);

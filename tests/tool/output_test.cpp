@@ -14,15 +14,15 @@ TEST(Output, AReaderThatLeavesEarlyIsNoFailure) {
 }
 
 TEST(Output, AFullDiskIsReported) {
-  const ProcessResult r = shell(std::string(DUNEFIELD_TOOL) + " doctor --json > /dev/full");
+  const ProcessResult r = shell("{ " DUNEFIELD_TOOL " doctor --json > /dev/full; }");
   EXPECT_EQ(r.exit_code, 1);
   EXPECT_NE(r.err.find("could not be written"), std::string::npos) << r.err;
 }
 
 TEST(Output, ARunOutlivesItsTerminal) {
   const TemporaryFolder folder;
-  const ProcessResult r = shell(std::string(DUNEFIELD_TOOL) + " run " + brick_campaign(folder) +
-                                " --no-report --variant plain --at '60 km/h' >/dev/full 2>&1");
+  const ProcessResult r = shell("{ " DUNEFIELD_TOOL " run " + brick_campaign(folder) +
+                                " --no-report --variant plain --at '60 km/h' >/dev/full 2>&1; }");
   EXPECT_EQ(r.exit_code, 1) << "since its tables are lost";
   EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh" / "record.json"));
 }

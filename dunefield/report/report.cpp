@@ -103,12 +103,12 @@ class Reporter {
       page_.paragraph("The campaign has one variant: there is nothing to compare.");
     else
       page_.list(lines);
-    page_.paragraph((lines.empty() ? "" : fmt::format("Against '{}'. ", baseline())) +
-                    "Intervals hold with 95 % confidence: from the histories and from cell "
-                    "placement.");
     std::vector<Figures> shown;
     for (const FinishedRun* r : records_of_shown_) shown.push_back(r->figures);
-    add({"At " + condition_, key_numbers(shown, setup_.campaign.wants, units()), {}});
+    add({"At " + condition_,
+         key_numbers(shown, setup_.campaign.wants, units()),
+         {(lines.empty() ? "" : fmt::format("Compared with '{}'. ", baseline())) +
+          "Intervals hold with 95 % confidence: histories and cell placement."}});
     if (const std::string chart = difference_chart(found, units()); !chart.empty())
       page_.begin_column(), page_.drawing(chart);
     page_.end_columns();
@@ -132,7 +132,7 @@ class Reporter {
           text = records_.front()->run.variant + ", and beside it " + v.variant;
     PictureRequest r;
     r.surface = {"Cp"}, r.smoke = {"count = 40"};
-    r.width = both.size() > 1 ? 640 : 1180, r.height = 290;
+    r.width = both.size() > 1 ? 640 : 1180, r.height = 330;
     page_.picture(look_at(both, r, progress_).image, "Pressure and smoke: " + text);
   }
 

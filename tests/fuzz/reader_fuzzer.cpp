@@ -8,6 +8,7 @@
 #include <unistd.h>
 
 #include <dunefield/base/error.hpp>
+#include <dunefield/files/vtu.hpp>
 #include <dunefield/geometry/files/aerofoil.hpp>
 #include <dunefield/geometry/files/obj.hpp>
 #include <dunefield/geometry/files/ply.hpp>

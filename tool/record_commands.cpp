@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 #include <dunefield/base/csv.hpp>
+#include <dunefield/base/file_lock.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/dunefield.hpp>
 
@@ -149,13 +150,18 @@ int show(const fs::path& folder, bool again, const std::string& speed, Console& 
   show_mesh_findings(r, console);
   console.show(r.findings);
   if (again) {
+    const FileLock lock(beside(folder, ".lock"));
+    if (!lock.held())
+      throw InputError(fmt::format("{} is computing this run",
+                                   lock.holder().empty() ? "another process" : lock.holder()),
+                       folder.string(), "wait until it has finished");
     console.progress("writing readings, pictures and VTK files");
     write_readings(folder, r, readings_of(r));
     draw_standard_pictures(folder, r);
     for (const std::string& trouble : draw_wanted(folder, r, readings_of(r).pictures))
       console.line("warning    " + trouble);
     write_open_data(folder, r);
-    console.line("made again readings, pictures, air.vtu, wall.vtp");
+    console.line("rewritten  readings, pictures, air.vtu, wall.vtp");
   }
   console.line("files      " + listed(files_in(folder)));
   Json j = show_json(r, folder);
@@ -187,11 +193,14 @@ int list(const ListArguments& a, Console& console) {
   const std::optional<CampaignSetup> setup =
       is_campaign ? std::optional(prepare(read_campaign(a.where))) : std::nullopt;
   const fs::path folder = setup ? default_folder(setup->campaign) : fs::path(a.where);
-  RunFilter filter{a.campaign, a.variant, a.recipe, a.status, 0, a.sort, a.descending};
+  // What a result is to its campaign is part of its status, which only the file tells.
+  RunFilter filter{a.campaign, a.variant, a.recipe, setup ? "" : a.status, 0, a.sort, a.descending};
   if (!a.speed.empty()) filter.speed = parse_quantity(a.speed, Dimension::speed, "--at");
   Findings findings;
   std::vector<StoredRun> runs = stored_runs(folder, filter, findings);
   if (setup) mark_strangers(runs, *setup, folder);
+  if (setup && !a.status.empty())
+    std::erase_if(runs, [&](const StoredRun& r) { return r.status != a.status; });
   if (a.csv) {
     CsvTable table(index_columns());
     for (const StoredRun& r : runs) table.add(index_values(r));

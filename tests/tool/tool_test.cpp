@@ -147,8 +147,11 @@ TEST(Tool, RunsACampaignOnceAndComparesItsVariants) {
   write_text(file, other);
   for (const Json& r : Json::parse(tool("list " + file + " --json").out).at("runs"))
     EXPECT_EQ(r.at("status"), "out of date") << "of another set-up than the file's";
+  const std::string old = "list " + file + " --status 'out of date' --json";
+  EXPECT_EQ(Json::parse(tool(old).out).at("runs").size(), 4u);
   EXPECT_EQ(tool("look " + file).exit_code, 1);
   write_text(file, as_run);
+  EXPECT_EQ(Json::parse(tool(old).out).at("runs").size(), 0u);
 
   const std::string runs = (folder / "c.runs").string();
   const ProcessResult compared =

@@ -51,20 +51,40 @@ std::vector<Sample> samples_of(const Surface& s, double surface_size) {
   return out;
 }
 
+/// The walls of the whole vehicle: those of a half model end at the centre plane, and a ray beside
+/// it would leave a closed body there.
+Surface with_other_half(const Surface& walls, const VolumeMesh& m) {
+  Surface whole = walls;
+  if (std::none_of(m.boundaries.begin(), m.boundaries.end(), [](const Boundary& b) {
+        return b.kind == BoundaryKind::centre_plane && b.count > 0;
+      }))
+    return whole;
+  const int points = static_cast<int>(walls.points.size());
+  for (const Vec3& p : walls.points) whole.points.push_back({p.x, -p.y, p.z});
+  for (std::size_t t = 0; t < walls.size(); ++t) {
+    const auto& [a, b, c] = walls.triangles[t];
+    whole.triangles.push_back({a + points, c + points, b + points});
+    whole.part_of.push_back(walls.part_of[t]);
+  }
+  return whole;
+}
+
 /// The vehicle's walls in a mesh, and on which side of them a point lies.
 struct MeshedWalls {
   WallTriangles walls;
+  Surface whole;
   RayScene rays;
   Box meshed;
 
   explicit MeshedWalls(const VolumeMesh& m)
       : walls(wall_triangles(m, [](const Boundary& p) { return p.kind == BoundaryKind::part; })),
-        rays(walls.surface) {
+        whole(with_other_half(walls.surface, m)),
+        rays(whole) {
     for (const Vec3& p : m.points) meshed.include(p);
   }
   /// Whether the first wall on the way is met from the air: its triangles face out of it.
   bool met_from_air(const RayScene::Hit& hit, const Vec3& way) const {
-    return dot(walls.surface.area_vector(at(hit.triangle)), way) > 0;
+    return dot(whole.area_vector(at(hit.triangle)), way) > 0;
   }
   bool in_air(const Vec3& p) const {
     const auto hit = rays.first_crossing(p, p + away * norm(meshed.size()));
@@ -113,8 +133,6 @@ bool walled_in(const Vec3& middle, const Vec3& across, const MeshedWalls& mesh,
                const GoesOn& goes_on, double reach) {
   for (const Vec3& way : ways_around(across)) {
     const auto hit = mesh.rays.first_crossing(middle, middle + way * reach);
-    const bool over_the_centre_plane = (middle + way * reach).y < mesh.meshed.lo.y;
-    if (!hit && over_the_centre_plane) continue;  // the other way tells
     if (!hit || !mesh.met_from_air(*hit, way)) return false;
     for (const double share : {0.5, 0.95})
       if (!goes_on(middle + (hit->point - middle) * share)) return false;

@@ -49,7 +49,8 @@ void catch_interrupt() {
   std::signal(SIGINT, handler);
   std::signal(SIGTERM, handler);
   // A terminal that is closed, and a reader that is gone, end no run with its results unsaved.
-  std::signal(SIGHUP, handler);
+  // Under nohup the run goes on.
+  if (std::signal(SIGHUP, handler) == SIG_IGN) std::signal(SIGHUP, SIG_IGN);
   std::signal(SIGPIPE, SIG_IGN);
 }
 

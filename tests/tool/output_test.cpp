@@ -27,5 +27,14 @@ TEST(Output, ARunOutlivesItsTerminal) {
   EXPECT_TRUE(std::filesystem::exists(folder / "c.runs" / "plain_60-kmh" / "record.json"));
 }
 
+TEST(Output, AHangUpStopsAndSavesButNotUnderNohup) {
+  const TemporaryFolder folder;
+  const std::string run = DUNEFIELD_TOOL " run " + brick_campaign(folder) +
+                          " --no-report --variant plain --at '60 km/h'",
+                    hang_up = " & p=$!; sleep 0.5; kill -HUP $p; wait $p";
+  EXPECT_EQ(shell("{ " + run + hang_up + "; }").exit_code, 3);
+  EXPECT_EQ(shell("{ nohup " + run + hang_up + "; }").exit_code, 0);
+}
+
 }  // namespace
 }  // namespace dunefield::test

@@ -1,6 +1,9 @@
 // Where the output goes: a reader that leaves early, a disk that is full.
 #include <gtest/gtest.h>
 
+#include <csignal>
+
+#include <dunefield/base/text_file.hpp>
 #include <tests/tool/brick.hpp>
 
 namespace dunefield::test {
@@ -28,12 +31,20 @@ TEST(Output, ARunOutlivesItsTerminal) {
 }
 
 TEST(Output, AHangUpStopsAndSavesButNotUnderNohup) {
-  const TemporaryFolder folder;
-  const std::string run = DUNEFIELD_TOOL " run " + brick_campaign(folder) +
-                          " --no-report --variant plain --at '60 km/h'",
-                    hang_up = " & p=$!; sleep 0.5; kill -HUP $p; wait $p";
-  EXPECT_EQ(shell("{ " + run + hang_up + "; }").exit_code, 3);
-  EXPECT_EQ(shell("{ nohup " + run + hang_up + "; }").exit_code, 0);
+  const auto hung_up = [](const std::string& under, const std::string& iterations) {
+    const TemporaryFolder folder;
+    const std::string file = brick_campaign(folder);
+    std::string text = read_text(file);
+    text.replace(text.find("iterations = 30"), 15, "iterations = " + iterations);
+    write_text(file, text);
+    return shell("{ " + under + DUNEFIELD_TOOL " run " + file +
+                 " --no-report --variant plain --at '60 km/h' & p=$!; sleep 0.5; kill -HUP $p; "
+                 "wait $p; }")
+        .exit_code;
+  };
+  std::signal(SIGHUP, SIG_DFL);  // the tests may run under nohup themselves
+  EXPECT_EQ(hung_up("", "100000"), 3);
+  EXPECT_EQ(hung_up("nohup ", "60"), 0);
 }
 
 }  // namespace

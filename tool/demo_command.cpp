@@ -5,7 +5,6 @@
 
 #include <fmt/format.h>
 #include <demo/garage.hpp>
-#include <dunefield/campaign/result_tables.hpp>
 #include <dunefield/dunefield.hpp>
 #include <dunefield/record/json.hpp>
 
@@ -42,19 +41,6 @@ void first_look(const fs::path& file, const Ranks& ranks, Console& console) {
   console.line();
 }
 
-/// The answer in a line for each variant, at the speed in the middle.
-void show_verdicts(const fs::path& file, Console& console) {
-  const CampaignSetup setup = prepare(read_campaign(file));
-  std::vector<Figures> figures;
-  const auto& speeds = setup.campaign.speeds;
-  for (const MatrixRun& which : setup.matrix())
-    if (which.speed == speeds[speeds.size() / 2])
-      figures.push_back(read_figures(default_folder(setup.campaign) / run_name(setup, which)));
-  for (const std::string& l :
-       verdict_lines(figures, setup.campaign.baseline, setup.campaign.wants, console.units()))
-    console.line("verdict    " + l);
-}
-
 }  // namespace
 
 int demo(const std::string& name, const fs::path& folder, bool only_files, const Ranks& ranks,
@@ -69,9 +55,7 @@ int demo(const std::string& name, const fs::path& folder, bool only_files, const
   }
   // Where nothing is computed yet. MPI processes have no business with a sketch.
   if (!ranks.processes && !fs::exists(folder / picture_name)) first_look(file, ranks, console);
-  const int code = run({file.string()}, {}, {}, {}, true, ranks, console);
-  if (code == exit_code::done && ranks.is_root()) show_verdicts(file, console);
-  return code;
+  return run({file.string()}, {}, {}, {}, true, ranks, console);
 }
 
 }  // namespace dunefield::tool

@@ -20,11 +20,6 @@ std::string told(const std::optional<Difference>& d, int digits) {
   return d ? fmt::format("{:+.{}f} ± {:.{}f}", d->value, digits, d->uncertainty, digits) : "";
 }
 
-/// "none: not settled" as it reads in a sentence.
-std::string with_no_verdict(const std::string& verdict) {
-  return verdict.starts_with("none: ") ? "no verdict: " + verdict.substr(6) : verdict;
-}
-
 /// Variants from the least drag to the most.
 std::string ranking(const Comparison& c) {
   std::vector<const ComparisonRow*> rows;
@@ -117,22 +112,6 @@ std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
     if (const std::string more = advice(c); !more.empty()) tables.back().notes.push_back(more);
   }
   return tables;
-}
-
-std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
-                                       const std::string& baseline, const Wants& wants,
-                                       const DisplayUnits& units) {
-  std::vector<std::string> lines;
-  for (const Comparison& c : compare(runs, baseline))
-    for (const ComparisonRow& r : c.rows) {
-      if (r.verdict == Verdict::baseline) continue;
-      const std::string drag = percent_of_drag(r, c);
-      lines.push_back(fmt::format("{} at {}: {}{}", r.run.run.variant,
-                                  conditions_in_words(c.speed, c.settings, units),
-                                  drag.empty() ? "" : "drag " + drag + " %, ",
-                                  with_no_verdict(verdict_in_words(r, wants))));
-    }
-  return lines;
 }
 
 ResultTable by_part_table(const Figures& run, const Figures& baseline) {

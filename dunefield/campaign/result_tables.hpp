@@ -28,11 +28,6 @@ std::string to_two_digits(double value, double half_interval, const std::string&
 std::vector<ResultTable> comparison_tables(const std::vector<Figures>& runs,
                                            const std::string& baseline, const Wants& wants,
                                            const DisplayUnits& units = {});
-/// One line for each variant and condition: "tapered tail at 90 km/h: drag -13.9 ± 1.8 %, less
-/// drag".
-std::vector<std::string> verdict_lines(const std::vector<Figures>& runs,
-                                       const std::string& baseline, const Wants& wants,
-                                       const DisplayUnits& units = {});
 /// Which parts make a difference, in order of size.
 ResultTable by_part_table(const Figures& run, const Figures& baseline);
 /// Which stretch of the length does.

@@ -74,7 +74,7 @@ std::string without_series(const Record& record, const Readings& readings) {
 }
 
 fs::path fresh_beside(const fs::path& folder) {
-  const fs::path fresh = beside(folder, ".being-written");
+  const fs::path fresh = beside(folder, being_written);
   std::error_code status;
   fs::remove_all(fresh, status);
   check_writable(fresh);

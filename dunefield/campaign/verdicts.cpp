@@ -100,7 +100,10 @@ std::vector<VariantVerdict> verdicts(const std::vector<Figures>& runs, const std
       }
       const auto i = static_cast<std::size_t>(v - all.begin());
       rows[i].push_back(&r);
-      if (!has_verdict(r)) continue;
+      if (!has_verdict(r)) {
+        ++v->without;
+        continue;
+      }
       const double percent = 100 / c.baseline->cd.mean;
       v->at.push_back(
           {c.speed, c.settings, {r.cd->value * percent, r.cd->uncertainty * percent}, r.verdict});
@@ -119,6 +122,9 @@ std::vector<VariantVerdict> verdicts(const std::vector<Figures>& runs, const std
                 : v.drag.value < 0    ? Verdict::better
                                       : Verdict::worse;
     v.sentence = sentence_of(v, units) + on_downforce(rows[i], wants);
+    if (v.without > 0)
+      v.sentence += fmt::format(" No verdict at {} of {} conditions.", v.without,
+                                static_cast<int>(v.at.size()) + v.without);
   }
   std::stable_sort(all.begin(), all.end(), [](const VariantVerdict& a, const VariantVerdict& b) {
     const auto weight = [](const VariantVerdict& v) {

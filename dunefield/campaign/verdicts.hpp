@@ -19,6 +19,7 @@ struct ConditionVerdict {
 struct VariantVerdict {
   std::string variant;
   std::vector<ConditionVerdict> at;  ///< conditions with a verdict
+  int without = 0;                   ///< conditions without one
   /// Mean over `at`, percent of the baseline's drag. Histories count as independent; the mesh is
   /// the same at all conditions, so that its part does not shrink (docs/theory/method.md)
   Difference drag;

@@ -250,7 +250,7 @@ bool still_calms_down(Rows rows, const WindowMean& cd) {
 /// How a settled flow swings.
 /// @param lasting difference of drag and the stream's loss of momentum, as a coefficient
 std::string swings_in_words(const Convergence& c, Rows rows, double lasting) {
-  std::string words = fmt::format("CD fluctuates between {:.4f} and {:.4f}", c.cd.least, c.cd.most);
+  std::string words = fmt::format("CD varies between {:.4f} and {:.4f}", c.cd.least, c.cd.most);
   if (const double time = rows.back().time - rows.front().time; c.period > 0 && time > 0)
     words +=
         fmt::format(", every {:.4g} s", c.period * time / static_cast<double>(rows.size() - 1));

@@ -153,7 +153,7 @@ fs::path state_before(const fs::path& file) { return file.string() + ".before"; 
 
 void save_state(const fs::path& file, const SavedState& c, const FlowSolver& solver,
                 Communicator& comm) {
-  const fs::path fresh = file.string() + ".being-written";
+  const fs::path fresh = file.string() + being_written;
   const auto own = comm.all_gather(std::vector<int>{solver.state().mesh.own});
   std::vector<int> of_ranks;
   for (const auto& n : own) of_ranks.push_back(n.at(0));

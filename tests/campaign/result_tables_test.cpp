@@ -55,17 +55,6 @@ TEST(ResultTables, SayWhatWouldTellApartWhatIsWithinTheNoise) {
   EXPECT_NEAR(interval(told) / interval(now), 0.5, 0.1) << told << ", now " << now;
 }
 
-TEST(ResultTables, VerdictsAreSentences) {
-  const auto lines = verdict_lines({figures("base", 0.30), figures("tail", 0.25)}, "base", {});
-  ASSERT_EQ(lines.size(), 1u);
-  EXPECT_EQ(lines[0].rfind("tail at 90 km/h: drag -16.7 ± ", 0), 0u) << lines[0];
-  EXPECT_NE(lines[0].find("%, less drag"), std::string::npos);
-  const auto sketched =
-      verdict_lines({figures("base", 0.3, "sketch"), figures("tail", 0.2, "sketch")}, "base", {});
-  EXPECT_NE(sketched[0].find("no verdict: only a sketch"), std::string::npos) << sketched[0];
-  EXPECT_TRUE(verdict_lines({figures("base", 0.30)}, "base", {}).empty());
-}
-
 TEST(ResultTables, PartsAddToTheWhole) {
   const ResultTable t = by_part_table(figures("tail", 0.25), figures("base", 0.30));
   ASSERT_EQ(t.rows.size(), 3u);

@@ -63,6 +63,19 @@ TEST(Verdicts, AreNoneWithoutABaselineOrSettledRuns) {
   EXPECT_NE(found.back().sentence.find("no verdict"), std::string::npos);
 }
 
+TEST(Verdicts, SketchesHaveNoneAndConditionsWithoutOneAreCounted) {
+  auto runs = campaign();
+  for (Figures& f : runs) f.run.recipe = "sketch";
+  EXPECT_NE(verdicts(runs, "as it is", {})[0].sentence.find("only a sketch"), std::string::npos);
+  runs = campaign();
+  runs.back().status = RunStatus::not_converged;  // the tail at 120 km/h
+  const auto found = verdicts(runs, "as it is", {});
+  EXPECT_EQ(found[0].at.size(), 2u);
+  EXPECT_EQ(found[0].without, 1);
+  EXPECT_NE(found[0].sentence.find("No verdict at 1 of 3 conditions"), std::string::npos);
+  EXPECT_TRUE(verdicts({figures("as it is", 90, 0.3)}, "as it is", {}).empty());
+}
+
 TEST(FirstScreen, DrawsARowForEachConditionAndHidesNoMarkup) {
   auto runs = campaign();
   for (Figures& f : runs)

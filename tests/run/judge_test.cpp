@@ -156,7 +156,7 @@ TEST(Convergence, ASwingAboutAMeanIsFluctuatingWithItsPeriod) {
   EXPECT_NEAR(c.cd.least, 0.28, 1e-3);
   EXPECT_NEAR(c.cd.most, 0.32, 1e-3);
   EXPECT_NEAR(c.period, 24, 1);
-  EXPECT_NE(c.why.find("CD fluctuates between 0.28"), std::string::npos);
+  EXPECT_NE(c.why.find("CD varies between 0.28"), std::string::npos);
 }
 
 TEST(Convergence, ACalmStretchIsNoSurerThanTheFlowThatItIsOf) {

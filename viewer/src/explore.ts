@@ -11,6 +11,7 @@ import {
   type Axis,
   type Camera,
   type Look,
+  newPlane,
   type Place,
   type PlaneLook,
   type Scene,
@@ -106,18 +107,7 @@ export class Explore {
       surface: { quantity: "Cp", separation: false, tufts: false, lines: false },
       hidden: [],
       translucent: false,
-      looks: [
-        {
-          id: 1,
-          kind: "slice",
-          on: true,
-          axis: "y",
-          at: 0,
-          quantity: "speed ratio",
-          lines: false,
-          arrows: false,
-        },
-      ],
+      looks: [newPlane(1, "y", 0, "speed ratio")],
       ranges: {},
       camera: null,
     };
@@ -221,16 +211,8 @@ export class Explore {
     const k = axisNumber[axis];
     const at = axis === "x" ? max.x + 0.15 * (max.x - min.x) : axis === "y" ? 0 : 0.5 * max.z;
     const last = this.scene.looks.filter((l): l is PlaneLook => l.kind === "slice").at(-1);
-    this.add({
-      id: this.nextId(),
-      kind: "slice",
-      on: true,
-      axis,
-      at: Number(at.toFixed(k === 1 ? 3 : 2)),
-      quantity: last?.quantity ?? "speed ratio",
-      lines: false,
-      arrows: false,
-    });
+    const place = Number(at.toFixed(k === 1 ? 3 : 2));
+    this.add(newPlane(this.nextId(), axis, place, last?.quantity ?? "speed ratio"));
   }
   addSmoke(form: SmokeLook["form"], at: Place = [0, 0, 0]) {
     const size = Number((0.08 * (this.box.max.z - this.box.min.z)).toFixed(3));

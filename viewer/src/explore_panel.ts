@@ -110,7 +110,7 @@ export class ExplorePanel {
     for (const [key, text] of [
       ["separation", "separation and attachment"],
       ["tufts", "tufts"],
-      ["lines", "lines of equal value"],
+      ["lines", "iso-lines"],
     ] as const)
       content.push(
         tick(text, s[key], (on) => {

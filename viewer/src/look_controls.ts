@@ -52,6 +52,23 @@ export class LookControls {
     return rangeControls(quantity, data.scales[quantity], range, change, refused);
   }
 
+  private quantityOf(look: PlaneLook | SmokeLook | VolumeLook, title: string, plain: boolean) {
+    const id = `explore-quantity-${look.id}`;
+    const select = this.quantity(look.quantity, "in_air", plain, id, (v) => {
+      look.quantity = v;
+      this.page.changed();
+    });
+    return labelled(title, select);
+  }
+  /** A choice among words that changes the page. */
+  private words<T extends string>(title: string, known: T[], now: T, set: (v: T) => void) {
+    const select = choice(texts(known), now, (v) => {
+      set(v as T);
+      this.page.changed();
+    });
+    return labelled(title, select);
+  }
+
   private head(look: Look, title: string) {
     return element(
       "div",
@@ -111,14 +128,8 @@ export class LookControls {
         }),
       ),
       button("play", () => this.page.play(look), { title: "through the car" }),
-      labelled(
-        "colour",
-        this.quantity(look.quantity, "in_air", false, `explore-quantity-${look.id}`, (v) => {
-          look.quantity = v;
-          this.page.changed();
-        }),
-      ),
-      tick("lines of equal value", look.lines, (on) => {
+      this.quantityOf(look, "colour", false),
+      tick("iso-lines", look.lines, (on) => {
         look.lines = on;
         this.page.changed();
       }),
@@ -142,8 +153,8 @@ export class LookControls {
           id: "explore-place",
         }),
         button("+ from ahead", () => p.addSmoke("ahead")),
-        button("+ round the vortex", () => p.addSmoke("vortex")),
-        button("+ where it comes to rest", () => p.addSmoke("stagnation")),
+        button("+ around the vortex", () => p.addSmoke("vortex")),
+        button("+ at stagnation points", () => p.addSmoke("stagnation")),
       ),
       ...smokes.map((l) => this.smoke(l)),
     );
@@ -153,14 +164,11 @@ export class LookControls {
     const change = () => this.page.changed();
     const content: HTMLElement[] = [this.head(look, placed ? "smoke" : `smoke: ${look.form}`)];
     if (placed) {
+      const forms: SmokeLook["form"][] = ["rake", "circle", "point"];
       content.push(
-        labelled(
-          "form",
-          choice(texts(["rake", "circle", "point"]), look.form, (v) => {
-            look.form = v as SmokeLook["form"];
-            change();
-          }),
-        ),
+        this.words("form", forms, look.form, (v) => {
+          look.form = v;
+        }),
       );
       (["x", "y", "z"] as const).forEach((axis, k) => {
         content.push(
@@ -207,20 +215,10 @@ export class LookControls {
         ),
       );
     content.push(
-      labelled(
-        "way",
-        choice(texts(["forward", "backward", "both ways"]), look.way, (v) => {
-          look.way = v as SmokeLook["way"];
-          change();
-        }),
-      ),
-      labelled(
-        "colour",
-        this.quantity(look.quantity, "in_air", true, `explore-quantity-${look.id}`, (v) => {
-          look.quantity = v;
-          change();
-        }),
-      ),
+      this.words("direction", ["forward", "backward", "both ways"], look.way, (v) => {
+        look.way = v;
+      }),
+      this.quantityOf(look, "colour", true),
     );
     return element("div", { class: "look" }, ...content);
   }
@@ -249,7 +247,7 @@ export class LookControls {
         ),
       ),
       ...volumes.map((l) => this.volume(l)),
-      tick("middles of vortices", cores?.on ?? false, (on) => {
+      tick("vortex cores", cores?.on ?? false, (on) => {
         if (cores) cores.on = on;
         else p.scene.looks.push({ id: p.nextId(), kind: "cores", on });
         p.changed();
@@ -277,13 +275,7 @@ export class LookControls {
       "div",
       { class: "look" },
       this.head(look, "volume"),
-      labelled(
-        "of",
-        this.quantity(look.quantity, "in_air", false, `explore-quantity-${look.id}`, (v) => {
-          look.quantity = v;
-          this.page.changed();
-        }),
-      ),
+      this.quantityOf(look, "of", false),
       slider,
       labelled(
         "level",

@@ -14,6 +14,9 @@ export interface PlaneLook {
   lines: boolean;
   arrows: boolean;
 }
+export function newPlane(id: number, axis: Axis, at: number, quantity: string): PlaneLook {
+  return { id, kind: "slice", on: true, axis, at, quantity, lines: false, arrows: false };
+}
 export interface SmokeLook {
   id: number;
   kind: "smoke";

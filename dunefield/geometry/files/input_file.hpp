@@ -1,4 +1,4 @@
-// A file to be read: mapped into memory, given back page by page, and split into words and lines.
+// A file to be read: taken into memory whole, given back page by page, split into words and lines.
 #pragma once
 
 #include <filesystem>

@@ -1,7 +1,7 @@
 import assert from "node:assert/strict";
 import { test } from "node:test";
 import { joined } from "../../src/chart_drawer";
-import { commandOf, type Scene, tableOf, wordsOf, wordsOfSurface } from "../../src/looks";
+import { commandOf, newPlane, type Scene, tableOf, wordsOf, wordsOfSurface } from "../../src/looks";
 
 const camera = {
   from: [-1, -0.5, 0.25] as [number, number, number],
@@ -16,16 +16,7 @@ const scene: Scene = {
   hidden: ["wheel"],
   translucent: false,
   looks: [
-    {
-      id: 1,
-      kind: "slice",
-      on: true,
-      axis: "y",
-      at: 0.25,
-      quantity: "total Cp",
-      lines: true,
-      arrows: false,
-    },
+    { ...newPlane(1, "y", 0.25, "total Cp"), lines: true },
     {
       id: 2,
       kind: "smoke",

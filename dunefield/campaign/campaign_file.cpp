@@ -30,6 +30,7 @@ void read_vehicle(Table t, Campaign& c) {
     t.fail("up", "lies along the nose", "give two different axes");
   c.placing.scale = t.number("scale", c.placing.scale, 1e-6);
   c.recipe.sheet_parts = t.texts("sheets");
+  c.morph = t.flag("morph", c.morph);
   c.recipe.open_cavities = t.choice("cavities", "closed", {"closed", "open"}) == "open";
   c.shapes_of_vehicle = t.texts("shapes");
   if (t.has("road")) c.placing.road = t.signed_quantity("road", Dimension::length, 0);

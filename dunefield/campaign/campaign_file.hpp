@@ -14,13 +14,14 @@
 #include <dunefield/campaign/search_task.hpp>
 #include <dunefield/campaign/wind.hpp>
 #include <dunefield/geometry/ride.hpp>
+#include <dunefield/geometry/shape_change.hpp>
 #include <dunefield/run/run_setup.hpp>
 
 namespace dunefield {
 
 /// One thing a variant does to its parts.
 struct Change {
-  enum class Kind { move, turn, scale, mirror, replace, close, open };
+  enum class Kind { move, turn, scale, reshape, mirror, replace, close, open };
   Kind kind = Kind::move;
   std::string part;
   Vec3 vector;  ///< way of a move, axis of a turn, a place near the rim of the opening to close
@@ -28,8 +29,10 @@ struct Change {
   std::optional<Vec3> about;
   bool copy = true;  ///< mirror: keep the part and add its mirror image
   std::filesystem::path file;
-  std::string name;   ///< of the boundary that closes an opening
-  Box region;         ///< facets with their middle in it are taken away
+  std::string name;  ///< of the boundary that closes an opening
+  Box region;        ///< facets with their middle in it are taken away
+  /// Of `reshape`; a box of no size: the part's, or the vehicle's
+  ShapeChange shape;
   std::string where;  ///< file and line
 };
 
@@ -78,6 +81,8 @@ struct Campaign {
   bool start_earlier = true;
   /// [flow] start: the folder of a run that the first one starts from; empty: none
   std::filesystem::path start_run;
+  /// [mesh] morph: variants that differ from the first in shape alone run on its mesh, moved
+  bool morph = true;
   int lattices = 1;  ///< [certainty] lattices: positions of the octree that each variant is run on
   double save_every = 300;  ///< [flow] save_every: s between saved states of a run
 

@@ -5,6 +5,7 @@
 #include <memory>
 #include <optional>
 #include <thread>
+#include <utility>
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/base/file_lock.hpp>
@@ -186,11 +187,14 @@ class CampaignRun {
   void make_mesh(const RunSetup& setup, const fs::path& folder) {
     const std::string hash = hashes_of(setup).mesh;
     if (mesh_hash_ == hash) return;  // made, or known not to be
-    mesh_hash_ = hash, mesh_.reset(), unmeshable_ = false;
+    const std::string before_hash = std::exchange(mesh_hash_, hash);
+    std::shared_ptr<const MeshResult> before = std::exchange(mesh_, nullptr);
+    if (!setup.morph_of) before.reset();  // its memory is wanted
+    unmeshable_ = false;
     mesh_ = stored_mesh(folder, hash);
     if (mesh_) return;
     try {
-      mesh_ = std::make_shared<const MeshResult>(build_mesh(setup, progress_));
+      mesh_ = std::make_shared<const MeshResult>(made_mesh(setup, before.get(), before_hash));
       watcher_.meshed(*mesh_);
     } catch (const Cancelled&) {
       throw;
@@ -198,6 +202,19 @@ class CampaignRun {
       unmeshable_ = true;
       watcher_.failed(e.what());
     }
+  }
+
+  /// Where a mesh follows the baseline's, that is the one before, or a stored one if it is there.
+  MeshResult made_mesh(const RunSetup& setup, const MeshResult* before,
+                       const std::string& before_hash) const {
+    if (!setup.morph_of) return build_mesh(setup, progress_);
+    const std::string hash = hashes_of(followed_by(setup)).mesh;
+    if (before && before_hash == hash) return mesh_following(setup, *before, progress_);
+    for (std::size_t i = 0; i < matrix_.size(); ++i)
+      if (matrix_[i].variant == 0 && matrix_[i].lattice == setup.recipe.lattice)
+        if (const auto stored = stored_mesh(target(i), hash))
+          return mesh_following(setup, *stored, progress_);
+    return build_mesh(setup, progress_);
   }
 
   /// That of an earlier result with the same mesh.
@@ -210,7 +227,7 @@ class CampaignRun {
       const Record record = Record::open(folder);
       MeshResult mesh;
       mesh.mesh = *record.mesh, mesh.quality = record.quality, mesh.tunnel = record.tunnel;
-      mesh.findings = record.mesh_findings;
+      mesh.findings = record.mesh_findings, mesh.follows = record.run.follows;
       return std::make_shared<const MeshResult>(std::move(mesh));
     } catch (const InputError&) {
       return nullptr;  // it is made again

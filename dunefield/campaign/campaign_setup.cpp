@@ -11,6 +11,7 @@
 #include <dunefield/campaign/sections.hpp>
 #include <dunefield/campaign/together.hpp>
 #include <dunefield/geometry/frontal_area.hpp>
+#include <dunefield/mesh/morph/morph.hpp>
 
 namespace dunefield {
 namespace {
@@ -214,6 +215,27 @@ void cut_curves_for_recipe(Campaign& c) {
   for (Companion& one : c.companions) one.placing.curves = c.placing.curves;
 }
 
+bool stands_still(const Wheel& a, const Wheel& b) {
+  constexpr double much = 1e-4;  // m
+  return a.part == b.part && norm(a.centre - b.centre) < much;
+}
+
+/// A variant that differs from the first in where its points are runs on the first one's mesh,
+/// which follows its shape: what the cells do to both is then the same. Wheels stay on their axles.
+void follow_first(RunSetup& s, const RunSetup& first, const Campaign& c) {
+  const Surface &from = first.vehicle.surface, &to = s.vehicle.surface;
+  if (!c.morph || c.section || !s.mesh_file.empty() || !first.mesh_file.empty()) return;
+  if (!same_facets(from, to) || s.vehicle.wheels.size() != first.vehicle.wheels.size()) return;
+  for (std::size_t i = 0; i < s.vehicle.wheels.size(); ++i)
+    if (!stands_still(s.vehicle.wheels[i], first.vehicle.wheels[i])) return;
+  for (std::size_t t = 0; t < from.size(); ++t)
+    for (int k = 0; k < 3; ++k)
+      if (!(from.corner(t, k) == to.corner(t, k))) {
+        s.morph_of = std::make_shared<const Surface>(from);
+        return;
+      }
+}
+
 /// A variant with other settings than the first: in the same frame, with the same sizes.
 RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Settings& settings) {
   const Campaign c = [&] {
@@ -237,6 +259,7 @@ RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Setting
     own.recipe.surface_size = s.variants.front().recipe.surface_size,
     own.recipe.target_cells.reset();
   own.check();
+  follow_first(own, s.variants.front(), c);
   return own;
 }
 
@@ -298,6 +321,8 @@ CampaignSetup prepare(const Campaign& given) {
   for (std::size_t i = 1; i < campaign.settings.size(); ++i)
     parse_campaign(campaign.text, campaign.file, campaign.settings[i]);
   check_variants(s);
+  for (std::size_t i = 1; i < s.variants.size(); ++i)
+    follow_first(s.variants[i], s.variants.front(), s.campaign);
   warn_of_scatter(s);
   return s;
 }

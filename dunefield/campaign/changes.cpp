@@ -78,6 +78,42 @@ void close_opening(Surface& s, const Change& change, double model_scale, Finding
       best->size, least, change.name));
 }
 
+void reshape(Surface& s, const Change& change, int part, double model_scale) {
+  ShapeChange shape = change.shape;
+  const bool whole = shape.box.empty();
+  shape.box = whole ? part < 0 ? bounds(s) : bounds(s, part)
+                    : Box{shape.box.lo * model_scale, shape.box.hi * model_scale};
+  shape.rim *= model_scale;
+  if (shape.kind == ShapeChange::Kind::stretch) shape.amount *= model_scale;
+  for (ShapeChange::Move& m : shape.moves) m.by = m.by * model_scale;
+  apply(shape, s, part, change.where);
+}
+
+bool moves_points(const Change& change) {
+  return change.kind == Change::Kind::move || change.kind == Change::Kind::turn ||
+         change.kind == Change::Kind::scale;
+}
+
+/// In place, so that the facets stay in order and a mesh can follow them.
+void move_points(Surface& s, const Change& change, int part, double model_scale) {
+  Surface own = only(s, part);
+  const Vec3 about = change.about ? *change.about * model_scale : bounds(own).centre();
+  if (change.kind == Change::Kind::move)
+    translate(own, change.vector * model_scale);
+  else if (change.kind == Change::Kind::turn)
+    rotate(own, about, change.vector, change.amount);
+  else
+    for (Vec3& p : own.points) p = about + (p - about) * change.amount;
+  const int offset = static_cast<int>(s.points.size());
+  s.points.insert(s.points.end(), own.points.begin(), own.points.end());
+  std::size_t next = 0;  // the part's facets are in the same order
+  for (std::size_t t = 0; t < s.size(); ++t) {
+    if (s.part_of[t] != part) continue;
+    for (std::size_t k = 0; k < 3; ++k) s.triangles[t][k] = own.triangles[next][k] + offset;
+    ++next;
+  }
+}
+
 void apply(Surface& s, const Change& change, const Campaign& c, Findings& findings) {
   if (change.kind == Change::Kind::close)
     return close_opening(s, change, c.placing.scale, findings);
@@ -95,18 +131,14 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
     s.triangles.resize(kept), s.part_of.resize(kept);
     return;
   }
-  const int part = s.find_part(change.part);
-  if (part < 0)
+  const int part = change.part.empty() ? -1 : s.find_part(change.part);
+  if (part < 0 && !(change.part.empty() && change.kind == Change::Kind::reshape))
     throw InputError("there is no part named '" + change.part + "'", change.where,
                      "check the part's name with inspect");
+  if (change.kind == Change::Kind::reshape) return reshape(s, change, part, c.placing.scale);
+  if (moves_points(change)) return move_points(s, change, part, c.placing.scale);
   Surface own = only(s, part);
-  const Vec3 about = change.about ? *change.about * c.placing.scale : bounds(own).centre();
   switch (change.kind) {
-    case Change::Kind::move: translate(own, change.vector * c.placing.scale); break;
-    case Change::Kind::turn: rotate(own, about, change.vector, change.amount); break;
-    case Change::Kind::scale:
-      for (Vec3& p : own.points) p = about + (p - about) * change.amount;
-      break;
     case Change::Kind::mirror: {
       Surface image = mirrored(own);
       if (!change.copy)

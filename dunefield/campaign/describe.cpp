@@ -45,6 +45,10 @@ std::vector<std::string> describe(const CampaignSetup& s) {
     if (!s.variants[i].mesh_file.empty())
       lines.push_back(fmt::format("mesh       of '{}' from {}", s.variants[i].vehicle.name,
                                   s.variants[i].mesh_file.string()));
+  for (std::size_t i = 1; i < s.variants.size(); ++i)
+    if (s.variants[i].morph_of)
+      lines.push_back(fmt::format("mesh       of '{}' is that of '{}', which follows its shape",
+                                  s.variants[i].vehicle.name, s.variants.front().vehicle.name));
   if (c.placing.scale != 1)
     lines.push_back(fmt::format(
         "scale      {:.4g}: {:.4g} km/h have the Reynolds number of the full size at {:.4g} km/h",

@@ -104,13 +104,11 @@ void read_air(Table t, Campaign& c) {
 }
 
 void read_flow(Table t, Campaign& c) {
-  const std::string model = t.choice(
-      "turbulence", "sst",
-      {"sst", "k-epsilon", "realizable-k-epsilon", "spalart-allmaras", "laminar", "sst-iddes"});
-  for (const auto m :
-       {TurbulenceModel::sst, TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon,
-        TurbulenceModel::spalart_allmaras, TurbulenceModel::laminar, TurbulenceModel::sst_iddes})
-    if (model == word(m)) c.flow.turbulence = m;
+  std::vector<std::string> models;
+  for (const TurbulenceTraits& row : turbulence_models) models.push_back(row.word);
+  const std::string model = t.choice("turbulence", traits_of(c.flow.turbulence).word, models);
+  for (const TurbulenceTraits& row : turbulence_models)
+    if (model == row.word) c.flow.turbulence = row.model;
   c.limits.iterations = static_cast<int>(t.number("iterations", c.limits.iterations, 1));
   c.limits.until_settled = t.flag("until_settled", true);
   if (t.has("accuracy")) c.limits.drag_accuracy = t.number("accuracy", 0, 1e-6);

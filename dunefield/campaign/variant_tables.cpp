@@ -27,6 +27,50 @@ Ride read_ride(Table t) {
 
 namespace {
 
+/// "x" or "-x": the way in which a change of shape grows.
+void read_growth(Table& t, ShapeChange& shape) {
+  const std::string along = t.choice("along", "x", {"x", "y", "z", "-x", "-y", "-z"});
+  shape.along = along.back() - 'x', shape.backward = along.front() == '-';
+}
+
+void read_control_points(Table& t, ShapeChange& shape) {
+  constexpr double most = 9;  // polynomials of a higher degree swing
+  if (const auto counts = t.numbers("points"); !counts.empty()) {
+    if (counts.size() != 3 || std::any_of(counts.begin(), counts.end(), [](double n) {
+          return n != std::floor(n) || n < 2 || n > most;
+        }))
+      t.fail("points", "are not three whole numbers from 2 to 9", "write [3, 2, 2]");
+    for (std::size_t i = 0; i < 3; ++i) shape.counts[i] = static_cast<int>(counts[i]);
+  }
+  for (Table& one : t.tables("control")) {
+    ShapeChange::Move move;
+    const auto point = one.numbers("point");
+    for (std::size_t i = 0; i < 3; ++i) {
+      if (point.size() != 3 || point[i] != std::floor(point[i]) || point[i] < 0 ||
+          point[i] >= shape.counts[i])
+        one.fail("point", "is no point of the lattice",
+                 fmt::format("write three numbers, from 0 to {}, {} and {}", shape.counts[0] - 1,
+                             shape.counts[1] - 1, shape.counts[2] - 1));
+      move.point[i] = static_cast<int>(point[i]);
+    }
+    move.by = one.place("move");
+    one.finish();
+    shape.moves.push_back(move);
+  }
+}
+
+/// What all changes of a shape have in common.
+void read_region(Table& t, ShapeChange& shape) {
+  if (t.has("box")) {
+    const auto corners = t.places("box");
+    if (corners.size() != 2)
+      t.fail("box", "is not two corners",
+             "write box = [[\"0 m\", \"0 m\", \"0 m\"], [\"1 m\", \"1 m\", \"1 m\"]]");
+    for (const Vec3& p : corners) shape.box.include(p);
+  }
+  shape.rim = t.quantity("rim", Dimension::length).value_or(0);
+}
+
 /// One change of a variant: exactly one of the things that can be done.
 Change read_change(Table t, const Campaign& c) {
   Change change;
@@ -49,6 +93,27 @@ Change read_change(Table t, const Campaign& c) {
     change.amount = t.number("scale", 1, 1e-6);
     if (t.has("about")) change.about = t.place("about");
   }
+  using Shape = ShapeChange::Kind;
+  const auto reshape = [&](const char* key, Shape kind) {
+    if (!action(key, Change::Kind::reshape)) return false;
+    change.shape.kind = kind;
+    read_region(t, change.shape);
+    if (kind == Shape::control)
+      read_control_points(t, change.shape);
+    else
+      read_growth(t, change.shape);
+    return true;
+  };
+  if (reshape("stretch", Shape::stretch))
+    change.shape.amount = t.signed_quantity("stretch", Dimension::length, 0);
+  if (reshape("taper", Shape::taper)) change.shape.amount = t.number("taper", 1, 0.01);
+  if (reshape("bend", Shape::bend)) {
+    change.shape.amount = t.signed_quantity("bend", Dimension::angle, 0);
+    change.shape.axis = unit(t.direction("axis", {0, 1, 0}));
+  }
+  if (reshape("twist", Shape::twist))
+    change.shape.amount = t.signed_quantity("twist", Dimension::angle, 0);
+  reshape("control", Shape::control);
   if (action("mirror", Change::Kind::mirror))
     change.copy = t.choice("mirror", "copy", {"copy", "move"}) == "copy";
   if (action("replace", Change::Kind::replace))
@@ -66,8 +131,10 @@ Change read_change(Table t, const Campaign& c) {
   }
   if (actions != 1)
     t.fail("part", fmt::format("names {} changes at once", actions),
-           "give each [[variant.change]] one of move, turn, scale, mirror, replace, close, open");
-  const bool needs_part = change.kind != Change::Kind::close && change.kind != Change::Kind::open;
+           "give each [[variant.change]] one of move, turn, scale, stretch, taper, bend, twist, "
+           "control, mirror, replace, close, open");
+  const bool needs_part = change.kind != Change::Kind::close && change.kind != Change::Kind::open &&
+                          change.kind != Change::Kind::reshape;
   if (needs_part && change.part.empty()) t.fail("part", "is missing", "name the part to change");
   t.finish();
   return change;

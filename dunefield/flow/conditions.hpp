@@ -11,6 +11,7 @@
 #include <dunefield/base/vec.hpp>
 #include <dunefield/flow/air_devices.hpp>
 #include <dunefield/flow/fast_air.hpp>
+#include <dunefield/flow/turbulence/models.hpp>
 
 namespace dunefield {
 
@@ -59,19 +60,6 @@ struct StreamTurbulence {
   double viscosity_ratio = 5;  ///< eddy viscosity over viscosity
 };
 
-enum class TurbulenceModel {
-  laminar,
-  sst,
-  spalart_allmaras,
-  k_epsilon,
-  realizable_k_epsilon,
-  sst_iddes
-};
-
-inline bool is_sst(TurbulenceModel m) {
-  return m == TurbulenceModel::sst || m == TurbulenceModel::sst_iddes;
-}
-
 /// At a place, of the equations of two quantities, each per time.
 using PairedSource = std::function<std::pair<double, double>(const Vec3&)>;
 
@@ -104,11 +92,6 @@ struct FlowCase {
   std::optional<FastAir> fast;     ///< none: the air keeps its density
   FlowOptions options;
 };
-
-/// The word for a model in files.
-const char* word(TurbulenceModel model);
-/// The model in plain words.
-const char* words(TurbulenceModel model);
 
 template <>
 inline constexpr auto members_of<Air> =

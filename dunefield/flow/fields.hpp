@@ -41,16 +41,18 @@ struct Field {
 namespace field_owner {
 inline bool all(TurbulenceModel) { return true; }
 inline bool turbulent(TurbulenceModel m) { return m != TurbulenceModel::laminar; }
-inline bool with_k(TurbulenceModel m) {
-  return turbulent(m) && m != TurbulenceModel::spalart_allmaras;
-}
 inline bool with_epsilon(TurbulenceModel m) {
-  return m == TurbulenceModel::k_epsilon || m == TurbulenceModel::realizable_k_epsilon;
+  return traits_of(m).fields == TurbulenceFields::k_epsilon;
 }
-inline bool with_omega(TurbulenceModel m) { return with_k(m) && !with_epsilon(m); }
+inline bool with_omega(TurbulenceModel m) {
+  return traits_of(m).fields == TurbulenceFields::k_omega;
+}
+inline bool with_k(TurbulenceModel m) { return with_epsilon(m) || with_omega(m); }
+inline bool with_nu_tilde(TurbulenceModel m) {
+  return traits_of(m).fields == TurbulenceFields::nu_tilde;
+}
 /// Not of a model: there if the air is fast.
 inline bool fast_air(TurbulenceModel) { return false; }
-inline bool with_nu_tilde(TurbulenceModel m) { return m == TurbulenceModel::spalart_allmaras; }
 }  // namespace field_owner
 
 inline constexpr std::tuple field_registry{

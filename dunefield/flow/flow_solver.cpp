@@ -24,12 +24,13 @@ FlowSolver::FlowSolver(const FlowMesh& mesh, const FlowCase& flow_case, Communic
       std::abs(mass_balance()) > sampling_error)
     throw InputError("air flows in but there is no outflow", "flow case",
                      "give one boundary the outflow condition");
-  turbulence_ = turbulence_equations(flow_case.options.turbulence, state_);
+  const TurbulenceTraits& model = traits_of(flow_case.options.turbulence);
+  turbulence_ = model.equations(state_);
   if (!flow_case.fast) return;
-  const TurbulenceModel model = flow_case.options.turbulence;
-  if (model != TurbulenceModel::laminar && model != TurbulenceModel::sst)
-    throw InputError("fast air goes with the SST model or laminar flow only", "flow case",
-                     "choose another turbulence model");
+  if (!model.fast_air)
+    throw InputError(
+        fmt::format("fast air does not go with \"{}\"", model.word), "flow case",
+        "choose one of " + turbulence_words([](const TurbulenceTraits& t) { return t.fast_air; }));
   energy_ = std::make_unique<Energy>(state_);
 }
 
@@ -176,8 +177,7 @@ IterationReport FlowSolver::iterate() {
 /// short steps.
 bool FlowSolver::turbulence_is_due() const {
   constexpr int begun = 50;  // with none profiles need a quarter more iterations
-  const TurbulenceModel model = case_.options.turbulence;
-  const bool long_steps = is_sst(model) || model == TurbulenceModel::spalart_allmaras;
+  const bool long_steps = traits_of(case_.options.turbulence).long_steps;
   const int number = state_.time.active() ? of_moment_ : iteration_;
   return turbulence_ && (iteration_ < begun || number % 2 == 0 || !long_steps);
 }

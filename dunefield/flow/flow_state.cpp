@@ -29,7 +29,7 @@ FlowState::FlowState(const FlowMesh& m, const FlowCase& c, Communicator& communi
       comm(communicator),
       halo(communicator, m.halo_plan),
       gradients(m, c.conditions),
-      wall_profile(is_sst(c.options.turbulence) ? wall_law::sst : wall_law::reichardt) {
+      wall_profile(traits_of(c.options.turbulence).profile) {
   const std::size_t cells = at(m.cells);
   static_cast<Fields&>(*this) = fields_at_rest(c.options.turbulence, cells);
   u.assign(cells, c.initial_velocity);

@@ -27,6 +27,7 @@ struct MeshResult {
   Findings findings;
   Box tunnel;  ///< the box really meshed: rounded up to whole cells
   double seconds = 0;
+  bool follows = false;  ///< a baseline's mesh that followed a displacement of its surface (morph)
 };
 
 /// @param vehicle placed: road at z = 0, metres

@@ -41,6 +41,8 @@ struct RunIdentity {
   /// decides where the air leaves the vehicle
   double blunt = 0;
   std::string units = "si";  ///< that people read (base/display_units.hpp); numbers here are SI
+  /// On the baseline's mesh, which followed the shape: the cells lie alike in both
+  bool follows = false;
 };
 
 /// The figures that tables and comparisons need; read without opening mesh and fields.

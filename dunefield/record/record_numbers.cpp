@@ -54,8 +54,10 @@ Json identity_json(const RunIdentity& r) {
           {"lattice", r.lattice + 1},
           {"settings", to_json(r.settings)},
           {"coarseness", r.coarseness},
+
           {"blunt_end", r.blunt},
           {"units", r.units},
+          {"morph", r.follows},
           {"hashes",
            {{"mesh", r.hashes.mesh}, {"flow", r.hashes.flow}, {"readings", r.hashes.readings}}}};
 }
@@ -73,7 +75,8 @@ RunIdentity identity_from(const Json& j) {
           settings_from(j),
           j.value("coarseness", 1.0),
           j.value("blunt_end", 0.0),
-          j.value("units", "si")};
+          j.value("units", "si"),
+          j.value("morph", false)};
 }
 
 Json reference_json(const ReferenceValues& r) {

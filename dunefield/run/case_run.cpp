@@ -88,6 +88,7 @@ CaseRun::CaseRun(const RunSetup& setup, std::shared_ptr<const MeshResult> mesh,
       setup.readings.units};
   record.setup = setup_json(setup), record.setup_in_words = setup.in_words();
   record.mesh = std::shared_ptr<const VolumeMesh>(mesh_, &mesh_->mesh);
+  record.run.follows = mesh_->follows;
   record.quality = mesh_->quality, record.tunnel = mesh_->tunnel;
   record.mesh_findings = mesh_->findings;
   record.vehicle = setup.common_frame().bounds;

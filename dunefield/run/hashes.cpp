@@ -34,6 +34,7 @@ namespace {
 
 // A change of what a program computes from the same input makes its earlier results old.
 constexpr int mesher_version = 14, solver_version = 14, readings_version = 2;
+constexpr int morph_version = 1;
 constexpr int in_time_version = 2;  // of what flows in time have of their own
 // Of what is known only from a history: an earlier result is judged again, and goes on if need be.
 constexpr int judge_version = 4;
@@ -78,11 +79,13 @@ Json mesh_json(const RunSetup& s) {
     return {{"file", s.mesh_file.filename().string()},
             {"file_hash", hash_of_file(s.mesh_file)},
             {"vehicle", fingerprint_of(s.vehicle.surface)}};
-  return {{"mesher_version", mesher_version},
-          {"vehicle", fingerprint_of(s.vehicle.surface)},
-          {"tunnel_m", to_json(s.tunnel_box())},
-          {"recipe", s.recipe.name},
-          {"options", to_json(s.mesh_options())}};
+  Json j = {{"mesher_version", mesher_version},
+            {"vehicle", fingerprint_of(s.vehicle.surface)},
+            {"tunnel_m", to_json(s.tunnel_box())},
+            {"recipe", s.recipe.name},
+            {"options", to_json(s.mesh_options())}};
+  if (s.morph_of) j["morph_of"] = fingerprint_of(*s.morph_of), j["morph_version"] = morph_version;
+  return j;
 }
 
 Json flow_json(const RunSetup& s) {

@@ -146,7 +146,7 @@ std::vector<std::string> RunSetup::in_words() const {
     lines.push_back("mesh       from " + mesh_file.string());
   }
   lines.push_back(fmt::format("flow       steady, {}, at most {} iterations",
-                              words(flow.turbulence), limits.iterations));
+                              traits_of(flow.turbulence).description, limits.iterations));
   if (limits.until_settled) lines.back() += accuracy_words(accuracy());
   if (time)
     lines.push_back(

@@ -8,6 +8,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/rear_view.hpp>
 #include <dunefield/mesh/forecast.hpp>
+#include <dunefield/mesh/morph/morph.hpp>
 #include <dunefield/mesh/section.hpp>
 #include <dunefield/run/set_up_checks.hpp>
 
@@ -192,7 +193,31 @@ MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {
     sized.check();
     return build_mesh(sized, progress);
   }
+  if (setup.morph_of)
+    return mesh_following(setup, build_mesh(followed_by(setup), progress), progress);
   return build_mesh(setup.vehicle.surface, setup.tunnel_box(), setup.mesh_options(), progress);
+}
+
+RunSetup followed_by(const RunSetup& setup) {
+  RunSetup baseline = setup;
+  baseline.vehicle.surface = *setup.morph_of;
+  baseline.morph_of.reset();
+  return baseline;
+}
+
+MeshResult mesh_following(const RunSetup& setup, const MeshResult& baseline,
+                          const Progress& progress) {
+  try {
+    return morphed(baseline, *setup.morph_of, setup.vehicle.surface, progress);
+  } catch (const MeshError& e) {
+    RunSetup anew = setup;
+    anew.morph_of.reset();
+    MeshResult mesh = build_mesh(anew, progress);
+    mesh.findings.note(
+        fmt::format("the mesh was made anew, since the baseline's could not follow: {}", e.what()),
+        "mesh.made-anew");
+    return mesh;
+  }
 }
 
 double expected_y_plus(const RunSetup& s, double first_height, double speed) {

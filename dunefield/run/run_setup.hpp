@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <map>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -117,6 +118,9 @@ struct RunSetup {
   std::vector<Opening> openings{};
   std::optional<CommonFrame> frame{};
   std::filesystem::path mesh_file{};  ///< VTU or CGNS, instead of meshing
+  /// The baseline's surface, with the same facets: its mesh follows this vehicle's shape, instead
+  /// of meshing anew. None: it is meshed
+  std::shared_ptr<const Surface> morph_of{};
   std::string campaign{};
   Settings settings{};               ///< what tells the run from others of its campaign
   std::string where = "run set-up";  ///< what messages name: a campaign file
@@ -148,9 +152,16 @@ struct RunSetup {
   double meshed_flow(const Opening& opening) const;
 };
 
-/// Meshes the vehicle, or reads the mesh that the set-up names.
+/// Meshes the vehicle, or reads the mesh that the set-up names. A mesh that follows another shape
+/// is made for that one first; where it cannot follow, the vehicle is meshed anew and the findings
+/// say why.
 /// @throw InputError, MeshError, Cancelled
 MeshResult build_mesh(const RunSetup& setup, const Progress& progress = {});
+/// The set-up of the mesh that the set-up's own follows. @param setup with `morph_of`
+RunSetup followed_by(const RunSetup& setup);
+/// The same as `build_mesh` where the mesh to follow from is there already.
+MeshResult mesh_following(const RunSetup& setup, const MeshResult& baseline,
+                          const Progress& progress = {});
 
 /// The flow case on a mesh with these boundaries.
 FlowCase flow_case(const RunSetup& setup, const std::vector<Boundary>& boundaries);

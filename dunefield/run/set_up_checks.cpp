@@ -146,9 +146,11 @@ class Checks {
                         most),
             "speed", "choose a lower speed");
     if (s_.time) fault("a flow in time keeps the air's density", "time", "leave one of them out");
-    if (s_.flow.turbulence != TurbulenceModel::sst &&
-        s_.flow.turbulence != TurbulenceModel::laminar)
-      fault("fast air goes with \"sst\" or \"laminar\" only", "flow.turbulence", "choose one");
+    if (!traits_of(s_.flow.turbulence).fast_air)
+      fault(fmt::format("fast air does not go with \"{}\"", traits_of(s_.flow.turbulence).word),
+            "flow.turbulence", "choose one of " + turbulence_words([](const TurbulenceTraits& t) {
+                                 return t.fast_air;
+                               }));
     for (const auto& [part, kelvin] : c.wall_temperature)
       if (s_.vehicle.surface.find_part(part) < 0)
         fault("a temperature is given for part '" + part + "', which does not exist",
@@ -194,7 +196,7 @@ class Checks {
     if (!(a.of_difference >= 0 && a.of_difference < 1))
       fault("an accuracy of differences is no share of them", "flow.difference_accuracy",
             "write a share like 0.2, or leave it out");
-    if (!s_.time && s_.flow.turbulence == TurbulenceModel::sst_iddes)
+    if (!s_.time && traits_of(s_.flow.turbulence).only_in_time)
       fault("eddies are resolved in time only", "flow.turbulence", "add [time], or write \"sst\"");
     if (s_.time && !(s_.time_duration() >= 2 * s_.time_step()))
       fault(

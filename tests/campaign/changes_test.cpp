@@ -75,6 +75,28 @@ TEST_F(Changes, PartsAreMovedTurnedScaledMirroredAndReplaced) {
             std::string::npos);
 }
 
+TEST_F(Changes, ShapesAreStretchedTaperedBentTwistedAndDrawnByPoints) {
+  const auto change = [&](const std::string& what) {
+    return part(setup(variant_ + "[[variant.change]]\npart = \"body\"\n" + what), "body");
+  };
+  EXPECT_NEAR(bounds(change("stretch = \"100 mm\"\n")).hi.x, 1.1, 1e-9);
+  EXPECT_NEAR(bounds(change("stretch = \"100 mm\"\nalong = \"-x\"\n")).lo.x, -1.1, 1e-9);
+  EXPECT_NEAR(bounds(change("taper = 1.2\n")).size().y, 0.96, 0.01);
+  EXPECT_GT(bounds(change("bend = \"-5 deg\"\n")).hi.z, 0.9);
+  EXPECT_GT(bounds(change("twist = \"5 deg\"\n")).hi.z, 0.81);
+  const std::string upper_rear =
+      "box = [[\"-1 m\", \"-1 m\", \"0 m\"], [\"1 m\", \"1 m\", \"0.8 m\"]]\npoints = [3, 2, 2]\n";
+  std::string moved;
+  for (const char* point : {"[2, 0, 1]", "[2, 1, 1]"})
+    moved += std::string("[[variant.change.control]]\npoint = ") + point +
+             "\nmove = [\"0 m\", \"0 m\", \"0.1 m\"]\n";
+  EXPECT_NEAR(bounds(change(upper_rear + moved)).hi.z, 0.9, 0.01);
+  EXPECT_NE(refusal(variant_ + "[[variant.change]]\n" + upper_rear +
+                    "[[variant.change.control]]\npoint = [3, 0, 1]\nmove = [\"0 m\", \"0 m\", "
+                    "\"0.1 m\"]\n"),
+            "");
+}
+
 TEST_F(Changes, OpeningsAreOpenedAndClosed) {
   const CampaignSetup open = setup(variant_ +
                                    "[[variant.change]]\nopen = [[\"-1.1 m\", \"-0.3 m\", \"0.3 "

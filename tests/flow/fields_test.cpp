@@ -9,10 +9,6 @@
 namespace dunefield::test {
 namespace {
 
-constexpr TurbulenceModel models[] = {TurbulenceModel::laminar, TurbulenceModel::sst,
-                                      TurbulenceModel::spalart_allmaras, TurbulenceModel::k_epsilon,
-                                      TurbulenceModel::realizable_k_epsilon};
-
 /// Names of the fields that are not empty.
 std::set<std::string> names_in(const Fields& f) {
   std::set<std::string> names;
@@ -46,10 +42,10 @@ TEST(FieldRegistry, AModelHasItsOwnFieldsAndNoOthers) {
             with({"turbulence energy", "epsilon", "eddy viscosity"}));
   EXPECT_EQ(names_in(fields_at_rest(TurbulenceModel::spalart_allmaras, 3)),
             with({"nu tilde", "eddy viscosity"}));
-  for (const TurbulenceModel m : models)
+  for (const TurbulenceTraits& row : turbulence_models)
     for_each_field([&](const auto& field) {
-      const Fields f = fields_at_rest(m, 5);
-      EXPECT_EQ((f.*field.values).size(), field.owned_by(m) ? 5u : 0u) << field.name;
+      const Fields f = fields_at_rest(row.model, 5);
+      EXPECT_EQ((f.*field.values).size(), field.owned_by(row.model) ? 5u : 0u) << field.name;
     });
 }
 

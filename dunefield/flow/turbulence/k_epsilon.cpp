@@ -125,4 +125,11 @@ void KEpsilon::add_sources(double courant) {
   }
 }
 
+turbulence::Equations turbulence::k_epsilon(FlowState& s) {
+  return std::make_unique<KEpsilon>(s, false);
+}
+turbulence::Equations turbulence::realizable_k_epsilon(FlowState& s) {
+  return std::make_unique<KEpsilon>(s, true);
+}
+
 }  // namespace dunefield

@@ -94,4 +94,8 @@ void SpalartAllmaras::add_sources(double courant) {
   }
 }
 
+turbulence::Equations turbulence::spalart_allmaras(FlowState& s) {
+  return std::make_unique<SpalartAllmaras>(s);
+}
+
 }  // namespace dunefield

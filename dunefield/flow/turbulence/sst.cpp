@@ -13,9 +13,6 @@ constexpr double sigma_k1 = 0.85, sigma_k2 = 1.0;
 constexpr double sigma_omega1 = 0.5, sigma_omega2 = 0.856;
 constexpr double beta1 = 0.075, beta2 = 0.0828;
 constexpr double alpha1 = 5.0 / 9, alpha2 = 0.44;
-// y+ by which omega in wall cells passes from the root of squares to the sum; fitted to our
-// solution (wall_law::sst)
-constexpr double root_ends = 6.5;
 constexpr double production_limit = 10;  // of beta* k omega
 constexpr double cross_diffusion_floor = 1e-10;
 
@@ -26,21 +23,12 @@ double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * t
 
 }  // namespace
 
-Sst::Sst(FlowState& state, bool resolves)
-    : TwoEquations(state, false),
-      resolves_(resolves),
+Sst::Sst(FlowState& state, Variant variant)
+    : KOmega(state, beta1),
+      resolves_(variant == Variant::resolves_eddies),
       f1_(at(state.mesh.cells)),
-      cross_(at(state.mesh.cells)),
-      height_(at(state.mesh.own)) {
-  const FlowMesh& m = s_.mesh;
-  std::vector<double> largest(at(m.cells), 0);
-  for (std::size_t f = 0; f < m.faces(); ++f)
-    for (const int c : {m.below[f], m.above[f]})
-      largest[at(c)] = std::max(largest[at(c)], norm(m.area[f]));
-  for (const auto& b : m.boundary_faces)
-    largest[at(b.cell)] = std::max(largest[at(b.cell)], b.size);
-  for (std::size_t c = 0; c < height_.size(); ++c)
-    height_[c] = std::min(1.0, m.volume[c] / (largest[c] * m.wall_distance[c]));
+      cross_(at(state.mesh.cells)) {
+  if (variant == Variant::curvature) curvature_.emplace(state);
 }
 
 void Sst::find_scales() {
@@ -75,17 +63,6 @@ void Sst::find_scales() {
   s_.halo.refresh(s_.central);
 }
 
-/// Mean of omega squared over a cell, over the square at its centre. In the sublayer omega is 6 nu
-/// / (beta y^2), and the mean of y^-4 is 1 + 5/6 (h / y)^2 times that at the centre, to second
-/// order.
-double Sst::mean_of_square(std::size_t c) const {
-  const double y = s_.mesh.wall_distance[c],
-               in_sublayer =
-                   std::min(1.0, 6 * s_.kinematic_viscosity(c) / (beta1 * y * y * s_.omega[c]));
-  const double relative = in_sublayer * height_[c];
-  return 1 + 5.0 / 6 * relative * relative;
-}
-
 void Sst::update_eddy_viscosity() {
   const StageClock::Scope timed(s_.clock, Stage::turbulence);
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
@@ -98,6 +75,7 @@ void Sst::update_eddy_viscosity() {
     s_.nu_t[c] = a1 * k / std::max(a1 * omega, std::sqrt(strain2_[c]) * f2);
   }
   if (resolves_ && s_.time.active()) find_scales();
+  if (curvature_) curvature_->update(s_, strain2_);
   s_.halo.refresh(s_.nu_t);
 }
 
@@ -120,17 +98,6 @@ void Sst::prepare() {
   s_.halo.refresh(gamma_omega);
 }
 
-/// The model's own solution: the root of both parts' squares in the sublayer (Menter, Ferreira,
-/// Esch, Konno 2003), their sum in the logarithmic layer; the root everywhere leaves a third too
-/// little between them, where k and friction then come out too large.
-double Sst::wall_value(std::size_t cell, double y, double scale) const {
-  const double nu = s_.kinematic_viscosity(cell), r = scale * y / nu / root_ends;
-  const double viscous = 6 * nu / (beta1 * y * y),
-               logarithmic = scale / (std::sqrt(beta_star) * wall_law::kappa * y);
-  const double n = 1 + std::exp(-r * r);
-  return std::pow(std::pow(viscous, n) + std::pow(logarithmic, n), 1 / n);
-}
-
 void Sst::add_sources(double courant) {
   const double sustained = stream_k() * stream_q();
   for (std::size_t c = 0; c < at(s_.mesh.own); ++c) {
@@ -139,9 +106,11 @@ void Sst::add_sources(double courant) {
     const double beta = blend(f1_[c], beta1, beta2), alpha = blend(f1_[c], alpha1, alpha2);
     const double most = production_limit * beta_star * k * omega;
     const AtWall* wall = at_wall(c);
-    const double production = wall ? wall->production : std::min(s_.nu_t[c] * strain2_[c], most);
+    const double turned = curvature_ ? curvature_->factor(c) : 1;
+    const double production =
+        turned * (wall ? wall->production : std::min(s_.nu_t[c] * strain2_[c], most));
     const double omega_production =
-        alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
+        turned * alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
     const double cross = (1 - f1_[c]) * cross_[c], mean = mean_of_square(c);
     const double shorter = destruction_.empty() ? 1.0 : destruction_[c];
     transport_.set(c, of_k, volume * (production - beta_star * (k * omega * shorter - sustained)),
@@ -155,6 +124,16 @@ void Sst::add_sources(double courant) {
               (omega_production - beta * (mean * omega * omega - stream_q() * stream_q()) + cross),
           pseudo_time + volume * (2 * beta * mean * omega + std::max(-cross, 0.0) / omega));
   }
+}
+
+turbulence::Equations turbulence::sst(FlowState& s) {
+  return std::make_unique<Sst>(s, Sst::Variant::plain);
+}
+turbulence::Equations turbulence::sst_curvature(FlowState& s) {
+  return std::make_unique<Sst>(s, Sst::Variant::curvature);
+}
+turbulence::Equations turbulence::sst_iddes(FlowState& s) {
+  return std::make_unique<Sst>(s, Sst::Variant::resolves_eddies);
 }
 
 }  // namespace dunefield

@@ -2,32 +2,37 @@
 // (Spalart and Rumsey 2007).
 #pragma once
 
-#include <dunefield/flow/turbulence/two_equations.hpp>
+#include <optional>
+
+#include <dunefield/flow/turbulence/curvature.hpp>
+#include <dunefield/flow/turbulence/k_omega.hpp>
 
 namespace dunefield {
 
-class Sst : public TwoEquations {
+class Sst : public KOmega {
  public:
-  /// @param resolves large eddies, once the flow is one in time (iddes.hpp)
-  Sst(FlowState& state, bool resolves);
+  enum class Variant {
+    plain,
+    curvature,       ///< production corrected for curved streamlines (curvature.hpp)
+    resolves_eddies  ///< large ones, once the flow is one in time (iddes.hpp)
+  };
+  Sst(FlowState& state, Variant variant);
 
   void update_eddy_viscosity() override;
 
  private:
   /// F1, the cross diffusion and the diffusivities of both equations.
   void prepare() override;
-  double wall_value(std::size_t cell, double y, double scale) const override;
   void add_sources(double courant) override;
 
-  double mean_of_square(std::size_t cell) const;
   /// How much of the turbulence is the model's, and what that takes from k.
   void find_scales();
 
   const bool resolves_;
+  std::optional<CurvatureCorrection> curvature_;
   std::vector<double> largest_edge_;  ///< of own cells, m; where eddies are resolved
   std::vector<double> destruction_;   ///< of k over that of SST; empty: one
   std::vector<double> f1_, cross_;
-  std::vector<double> height_;  ///< of own cells, over their distance from the wall, 1 at most
 };
 
 }  // namespace dunefield

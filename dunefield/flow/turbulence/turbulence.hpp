@@ -1,13 +1,9 @@
 // What all turbulence models have in common: the steps of an iteration.
 #pragma once
 
-#include <memory>
-
-#include <dunefield/flow/conditions.hpp>
+#include <dunefield/flow/turbulence/models.hpp>
 
 namespace dunefield {
-
-struct FlowState;
 
 class TurbulenceEquations {
  public:
@@ -19,8 +15,5 @@ class TurbulenceEquations {
   /// One step of the equations on the present fluxes.
   virtual void solve(double courant) = 0;
 };
-
-/// The equations of a model on a state, which must outlive them; none for laminar flow.
-std::unique_ptr<TurbulenceEquations> turbulence_equations(TurbulenceModel model, FlowState& state);
 
 }  // namespace dunefield

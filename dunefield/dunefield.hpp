@@ -55,3 +55,4 @@
 #include <dunefield/report/watch_server.hpp>
 #include <dunefield/run/hashes.hpp>
 #include <dunefield/run/run.hpp>
+#include <dunefield/sensitivity/sensitivity.hpp>

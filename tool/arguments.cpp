@@ -276,6 +276,25 @@ void add_explain(CLI::App& app, Arguments& a) {
       "Example: dunefield explain marram.runs/as-it-is_90-kmh marram.runs/tapered-tail_90-kmh");
 }
 
+void add_sensitivity(CLI::App& app, Arguments& a) {
+  CLI::App* c = app.add_subcommand(
+      "sensitivity",
+      "Show where a change of shape would pay: how a coefficient of a finished run answers when "
+      "the "
+      "surface moves, all over the vehicle, and what the campaign's own changes of shape would "
+      "bring.");
+  SensitivityArguments& s = a.sensitivity;
+  c->add_option("campaign", s.campaign, "campaign file (TOML)")->required();
+  c->add_option("--of", s.of,
+                "CD (default), CL, CPM, CLF, CLR or CY; with a minus for less of it: \"-CL\"; "
+                "several may be given");
+  c->add_option("--variant", s.variant, "whose run it is (default: the baseline)");
+  c->add_option("--at", s.speed, "speed of the run, like \"90 km/h\" (default: the middle one)");
+  c->add_option("--radius", s.radius,
+                "of the bumps that are tried, like \"100 mm\" (default: 3 % of the length)");
+  c->footer("Example: dunefield sensitivity marram.toml --of CD");
+}
+
 void add_watch(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand("watch",
                                    "Follow a campaign on a page of this machine while its shapes "
@@ -394,6 +413,7 @@ void add_commands(CLI::App& app, Arguments& a) {
   add_list(app, a);
   add_compare(app, a);
   add_explain(app, a);
+  add_sensitivity(app, a);
   add_watch(app, a);
   add_explore(app, a);
   add_report(app, a);

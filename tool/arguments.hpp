@@ -23,6 +23,7 @@ struct Arguments {
   ListArguments list;
   LookArguments look;
   WatchOptions watch;
+  SensitivityArguments sensitivity;
   std::vector<std::string> explored;  ///< runs or campaigns of the page to look at
   bool open = false;                  ///< in the browser
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};

@@ -65,6 +65,12 @@ struct LookArguments {
   std::string size, against, film, data, into, runs_in;
 };
 int look(const LookArguments& arguments, Console& console);
+struct SensitivityArguments {
+  std::string campaign, variant, speed;  ///< empty: the baseline, the middle one
+  std::vector<std::string> of = {"CD"};
+  std::string radius;  ///< of the bumps; empty: 3 % of the length
+};
+int sensitivity(const SensitivityArguments& arguments, Console& console);
 /// @param at_speed tells the forces there, too; empty: none
 int show(const std::filesystem::path& folder, bool again, const std::string& at_speed,
          Console& console);

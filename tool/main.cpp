@@ -57,6 +57,7 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
   if (app.got_subcommand("list")) return tool::list(a.list, console);
   if (app.got_subcommand("compare")) return tool::compare(a.files, a.wants, console);
   if (app.got_subcommand("explain")) return tool::explain(a.files, console);
+  if (app.got_subcommand("sensitivity")) return tool::sensitivity(a.sensitivity, console);
   if (app.got_subcommand("show")) return tool::show(a.folder, a.again, a.at_speed, console);
   return tool::demo(a.vehicle, a.demo_folder, a.only_files, ranks, console);
 }

@@ -30,7 +30,6 @@ void read_vehicle(Table t, Campaign& c) {
     t.fail("up", "lies along the nose", "give two different axes");
   c.placing.scale = t.number("scale", c.placing.scale, 1e-6);
   c.recipe.sheet_parts = t.texts("sheets");
-  c.morph = t.flag("morph", c.morph);
   c.recipe.open_cavities = t.choice("cavities", "closed", {"closed", "open"}) == "open";
   c.shapes_of_vehicle = t.texts("shapes");
   if (t.has("road")) c.placing.road = t.signed_quantity("road", Dimension::length, 0);
@@ -77,6 +76,7 @@ void read_mesh(Table t, Campaign& c) {
                                   {"thin_cells", &c.recipe.thin_cells},
                                   {"cells", &c.recipe.target_cells}})
     if (t.has(key)) *into = t.number(key, 0, 0);
+  c.morph = t.flag("morph", c.morph);
   if (c.recipe.target_cells && *c.recipe.target_cells < 1000)
     t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
   if (c.recipe.target_cells && c.recipe.surface_size)

@@ -3,14 +3,29 @@
 #include <dunefield/base/index.hpp>
 
 namespace dunefield {
-namespace {
-
-/// |S|^2 / (S . d) of an outflow face.
 double outflow_g(const FlowMesh& m, const FlowMesh::BoundaryFace& b) {
   return norm2(b.area) / dot(b.area, b.centre - m.centre[at(b.cell)]);
 }
 
-}  // namespace
+double interpolated_flux(const FlowState& s, std::size_t f, const std::vector<double>& va) {
+  const FlowMesh& m = s.mesh;
+  const auto a = at(m.below[f]), b = at(m.above[f]);
+  const double w = m.weight[f], v = 1 - w;
+  const Vec3 d = m.between(f);
+  const Vec3 u = (s.u[a] + s.grad_u[a] * m.along(f, a, m.skew[f])) * w +
+                 (s.u[b] + s.grad_u[b] * m.along(f, b, m.skew[f])) * v;
+  const double gauss =
+      w * dot(s.gauss_p[a], m.along(f, a, d)) + v * dot(s.gauss_p[b], m.along(f, b, d));
+  return dot(m.area[f], u) - (w * va[a] + v * va[b]) * m.g[f] * (s.p[b] - s.p[a] - gauss);
+}
+
+double outflow_flux(const FlowState& s, const FlowMesh::BoundaryFace& b,
+                    const BoundaryCondition& bc, const std::vector<double>& va) {
+  const auto c = at(b.cell);
+  const Vec3 d = b.centre - s.mesh.centre[c];
+  return dot(b.area, s.u[c]) +
+         va[c] * outflow_g(s.mesh, b) * (s.p[c] + dot(s.gauss_p[c], d) - bc.pressure);
+}
 
 Continuity::Continuity(FlowState& state) : s_(state), solver_(state.mesh.graph, state.halo) {
   matrix_.resize(s_.mesh.graph);
@@ -63,6 +78,11 @@ void Continuity::project_flux() {
   apply();
 }
 
+void Continuity::prepare(const Momentum& momentum) {
+  assemble(&momentum.correction());
+  solver_.set_matrix(matrix_);
+}
+
 void Continuity::correct(const Momentum& momentum, double reduction, int most_iterations) {
   const FlowMesh& m = s_.mesh;
   predict(momentum);
@@ -106,13 +126,7 @@ void Continuity::predict(const Momentum& momentum) {
   for (std::size_t f = 0; f < nf; ++f) {
     const auto a = at(m.below[f]), b = at(m.above[f]);
     const double w = m.weight[f], v = 1 - w;
-    const Vec3 d = m.between(f);
-    const Vec3 u = (s_.u[a] + s_.grad_u[a] * m.along(f, a, m.skew[f])) * w +
-                   (s_.u[b] + s_.grad_u[b] * m.along(f, b, m.skew[f])) * v;
-    const double gauss =
-        w * dot(s_.gauss_p[a], m.along(f, a, d)) + v * dot(s_.gauss_p[b], m.along(f, b, d));
-    const double target =
-        dot(m.area[f], u) - (w * va[a] + v * va[b]) * m.g[f] * (s_.p[b] - s_.p[a] - gauss);
+    const double target = interpolated_flux(s_, f, va);
     const double keep = w * share[a] + v * share[b];
     const double pushed = dot(m.area[f], delta[a] * w + delta[b] * v);
     if (face_density_.empty()) {
@@ -125,9 +139,7 @@ void Continuity::predict(const Momentum& momentum) {
   s_.for_boundary([&](std::size_t i, const FlowMesh::BoundaryFace& b, const BoundaryCondition& bc) {
     if (bc.kind != ConditionKind::outflow) return;
     const auto c = at(b.cell);
-    const Vec3 d = b.centre - m.centre[c];
-    const double target = dot(b.area, s_.u[c]) +
-                          va[c] * outflow_g(m, b) * (s_.p[c] + dot(s_.gauss_p[c], d) - bc.pressure);
+    const double target = outflow_flux(s_, b, bc, va);
     const double r = s_.weight(c);
     s_.boundary_flux[i] +=
         (1 - share[c]) * (r * target - s_.boundary_flux[i]) + r * dot(b.area, delta[c]);

@@ -9,6 +9,16 @@
 
 namespace dunefield {
 
+/// |S|^2 / (S . d) of an outflow face, m.
+double outflow_g(const FlowMesh& mesh, const FlowMesh::BoundaryFace& face);
+/// Volume flux over an interior face that velocities and pressures ask for, m3/s: momentum
+/// interpolation (Rhie and Chow 1983).
+/// @param va volume over the diagonal of the momentum equation, per cell, s
+double interpolated_flux(const FlowState& state, std::size_t face, const std::vector<double>& va);
+/// The same at an outflow face.
+double outflow_flux(const FlowState& state, const FlowMesh::BoundaryFace& face,
+                    const BoundaryCondition& condition, const std::vector<double>& va);
+
 class Continuity {
  public:
   explicit Continuity(FlowState& state);
@@ -19,6 +29,14 @@ class Continuity {
   /// The converged flux does not depend on the pseudo-time: it enters through the share c = r / (a
   /// + r) of the old flux.
   void correct(const Momentum& momentum, double reduction, int most_iterations);
+
+  /// The system of a pressure correction to the present fluxes, ready to be solved.
+  void prepare(const Momentum& momentum);
+  /// Solves it for another right-hand side, from zero.
+  void solve_for(const std::vector<double>& rhs, std::vector<double>& x, double reduction,
+                 int most_iterations) {
+    solver_.solve(rhs, x, reduction, most_iterations, enclosed_);
+  }
 
   const SolveReport& last_solve() const { return solve_; }
   /// This rank's sums of |divergence| over cells before the correction, and of the stream's flux:

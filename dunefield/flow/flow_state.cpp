@@ -165,6 +165,23 @@ void FlowState::update_pressure_gradients() {
   halo.refresh(gauss_p);
 }
 
+double FlowState::wall_scale_at(std::size_t c, const FlowMesh::BoundaryFace& b,
+                                const BoundaryCondition& bc, double slip) const {
+  const double nu = kinematic_viscosity(c);
+  return nu_tilde.empty()
+             ? wall_law::velocity_scale(wall_profile, k[c], slip, b.height, nu, bc.roughness)
+             : wall_law::friction_velocity(wall_profile, slip, b.height, nu, bc.roughness);
+}
+
+double FlowState::wall_factor_at(std::size_t c, const FlowMesh::BoundaryFace& b,
+                                 const BoundaryCondition& bc, double slip) const {
+  const double nu = kinematic_viscosity(c), scale = wall_scale_at(c, b, bc, slip),
+               y_plus = scale * b.height / nu, viscous = weight(c) * nu / b.height;
+  if (!(y_plus > 0)) return viscous;
+  return viscous * y_plus /
+         wall_law::velocity(wall_profile, y_plus, scale * bc.roughness / nu).u_plus;
+}
+
 void FlowState::update_wall_shear() {
   const StageClock::Scope timed(clock, Stage::walls);
   const bool turbulent = flow_case.options.turbulence != TurbulenceModel::laminar;
@@ -179,10 +196,7 @@ void FlowState::update_wall_shear() {
     wall_factor[i] = weight(c) * nu / b.height;
     if (!turbulent) return;
     const double slip = norm(wall_slip[i]);
-    wall_scale[i] =
-        nu_tilde.empty()
-            ? wall_law::velocity_scale(wall_profile, k[c], slip, b.height, nu, bc.roughness)
-            : wall_law::friction_velocity(wall_profile, slip, b.height, nu, bc.roughness);
+    wall_scale[i] = wall_scale_at(c, b, bc, slip);
     const double y_plus = wall_scale[i] * b.height / nu;
     const wall_law::Velocity law =
         wall_law::velocity(wall_profile, y_plus, wall_scale[i] * bc.roughness / nu);

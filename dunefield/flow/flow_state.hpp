@@ -105,6 +105,12 @@ struct FlowState : Fields {
   /// Limits these own cells, and no others, with their faces. Collective.
   void limit(std::vector<LimitedCell> cells);
   void update_wall_shear();
+  /// Velocity scale of the wall law at a wall face of a turbulent flow for a slip, m/s; and factor
+  /// of the slip in the shear stress, as `wall_factor`.
+  double wall_scale_at(std::size_t cell, const FlowMesh::BoundaryFace& face,
+                       const BoundaryCondition& condition, double slip) const;
+  double wall_factor_at(std::size_t cell, const FlowMesh::BoundaryFace& face,
+                        const BoundaryCondition& condition, double slip) const;
 
   /// Per boundary face; those of the present pressures and of the last wall shear
   std::vector<WallLoad> loads;

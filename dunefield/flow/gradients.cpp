@@ -159,15 +159,6 @@ void Gradients::make_inverses() {
       inverse_.size(), [&](std::size_t c) { inverse_[c] = invert(eigen_of(inverse_[c])); }, 4096);
 }
 
-template <class Visit>
-void Gradients::for_inverses(const AtBoundary& special, const Visit& visit) const {
-  std::size_t next = 0;
-  for (std::size_t c = 0; c < inverse_.size(); ++c) {
-    const bool is_special = next < special.cells.size() && at(special.cells[next]) == c;
-    visit(c, is_special ? special.inverse[next++] : inverse_[c]);
-  }
-}
-
 /// What a face sees of a neighbour's error: the sum, over all neighbours of a cell, of the share of
 /// their differences that its gradient carries to the face. A half in a cube; with few or lopsided
 /// neighbours many times that, and the error grows from cell to cell (simplices need wider

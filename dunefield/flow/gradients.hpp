@@ -6,6 +6,7 @@
 
 #include <dunefield/flow/conditions.hpp>
 #include <dunefield/flow/flow_mesh.hpp>
+#include <dunefield/flow/gradient_weights.hpp>
 
 namespace dunefield {
 
@@ -40,6 +41,10 @@ class Gradients {
   /// Of N turbulence quantities in one pass: one-sided at all boundaries but mirrors.
   template <std::size_t N>
   void of_scalars(const Scalars<N>& quantities, const Outputs<N>& out) const;
+  /// The same as weights of differences, with the present limits. Of a wall's velocity difference
+  /// counts what `of_velocity` takes of it, at a slip plane that to the mirror image.
+  GradientWeights velocity_weights() const;
+  GradientWeights pressure_weights() const;
   /// Nothing but the walls, which let nothing through, holds the velocity across the gap in these
   /// cells.
   const std::vector<PinchedCell>& pinched() const { return pinched_; }
@@ -61,6 +66,8 @@ class Gradients {
   };
 
   std::vector<SymmetricMat3> information(Use use) const;
+  GradientWeights least_squares_weights(Use use) const;
+  GradientWeights weights(Use use) const;
   void make_inverses();
   AtBoundary at_boundary(Use use, const std::vector<SymmetricMat3>& sums) const;
   /// Visits each own cell with its matrix.
@@ -103,5 +110,14 @@ class Gradients {
   std::vector<int> thin_boundary_;    ///< boundary faces of them
   std::vector<int> boundary_of_;      ///< of each boundary face
 };
+
+template <class Visit>
+void Gradients::for_inverses(const AtBoundary& special, const Visit& visit) const {
+  std::size_t next = 0;
+  for (std::size_t c = 0; c < inverse_.size(); ++c) {
+    const bool is_special = next < special.cells.size() && at(special.cells[next]) == c;
+    visit(c, is_special ? special.inverse[next++] : inverse_[c]);
+  }
+}
 
 }  // namespace dunefield

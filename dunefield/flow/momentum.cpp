@@ -26,6 +26,13 @@ Momentum::Momentum(FlowState& state) : s_(state) {
 
 void Momentum::solve(const PseudoTimeStep& step, double follow) {
   const StageClock::Scope timed(s_.clock, Stage::momentum_assembly);
+  assemble();
+  pseudo_time(step, follow);
+  const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
+  gauss_seidel(s_.mesh.graph, matrix_, rhs_, delta_, step.momentum_sweeps, s_.halo);
+}
+
+void Momentum::assemble() {
   const FlowMesh& m = s_.mesh;
   const std::size_t own = at(m.own);
   for (std::size_t c = 0; c < own; ++c) rhs_[c] = s_.gauss_p[c] * -m.volume[c];
@@ -47,9 +54,6 @@ void Momentum::solve(const PseudoTimeStep& step, double follow) {
   residual_sums_ = {};
   for (std::size_t c = 0; c < own; ++c)
     residual_sums_[0] += norm2(rhs_[c]) / m.volume[c], residual_sums_[1] += m.volume[c];
-  pseudo_time(step, follow);
-  const StageClock::Scope solving(s_.clock, Stage::momentum_solve);
-  gauss_seidel(m.graph, matrix_, rhs_, delta_, step.momentum_sweeps, s_.halo);
 }
 
 void Momentum::interior() {

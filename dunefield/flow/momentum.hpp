@@ -18,6 +18,13 @@ class Momentum {
   /// pseudo-time go by takes in the present flow with the weight `follow`, from 0 to 1.
   void solve(const PseudoTimeStep& step, double follow);
 
+  /// The residual, of second order, and the matrix, of first, of the present state: which does not
+  /// change.
+  void assemble();
+  /// Per own cell, over density, m4/s2; until the next `solve` changes it at slip planes.
+  const std::vector<Vec3>& residual() const { return rhs_; }
+  const Matrix<float>& matrix() const { return matrix_; }
+
   const std::vector<Vec3>& delta() const { return delta_; }
   /// Volume over the diagonal without pseudo-time, s.
   const std::vector<double>& volume_over_a() const { return volume_over_a_; }

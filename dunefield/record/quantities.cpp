@@ -170,10 +170,19 @@ void add_wall(std::vector<Entry>& all) {
   }));
 }
 
+void add_sensitivities(const Record& r, std::vector<Entry>& all) {
+  for (const auto& one : r.sensitivities)
+    all.push_back({{"sensitivity of " + one.first, "1/(mm m2)", false, false, true},
+                   {},
+                   [of = one.first](const Record& x) { return x.sensitivities.at(of); },
+                   {},
+                   {}});
+}
+
 /// All that there may be, those of the registry of fields among them.
 std::vector<Entry> entries(const Record& r) {
   std::vector<Entry> all;
-  add_flow(all), add_turning(all), add_wall(all);
+  add_flow(all), add_turning(all), add_wall(all), add_sensitivities(r, all);
   for_each_field([&]<class T>(const Field<T>& field) {
     if constexpr (std::is_same_v<T, double>) {
       if (field.values == &Fields::p || (r.fields.*field.values).empty()) return;

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -89,6 +90,9 @@ struct Record {
 
   Fields fields;
   std::vector<WallLoad> loads;  ///< per boundary face
+  /// By what they are of ("CD"), per boundary face: its change per mm that the surface moves
+  /// outwards and m2 (dunefield/sensitivity); those that were asked for
+  std::map<std::string, std::vector<double>> sensitivities;
   Balance balance;              ///< of the last state
   Coefficients last;            ///< of the last state
   std::vector<HistoryRow> history;
@@ -131,8 +135,13 @@ Figures read_figures(const std::filesystem::path& folder);
 /// A record's files in its folder.
 namespace record_file {
 inline constexpr char numbers[] = "record.json", history[] = "history.csv",
-                      arrays[] = "record.arrays", state[] = "state.bin";
+                      arrays[] = "record.arrays", state[] = "state.bin",
+                      sensitivities[] = "sensitivity.arrays";
 }
+
+/// Adds a sensitivity to a record's folder, or replaces it. @throw OutputError, InputError
+void save_sensitivity(const std::filesystem::path& folder, Record& record, const std::string& of,
+                      std::vector<double> on_wall);
 
 /// Mesh and fields for other programs: `air.vtu` and `wall.vtp` (VTK XML). @throw OutputError
 void write_open_data(const std::filesystem::path& folder, const Record& record);

@@ -117,6 +117,25 @@ void read_arrays(const fs::path& file, const Record* other, Record& r) {
   check_fields(r, file);
 }
 
+/// Those of another flow, which was there before, are left aside.
+void read_sensitivities(const fs::path& file, Record& r) {
+  std::error_code none;
+  if (!fs::exists(file, none)) return;
+  ArrayFileReader in(file);
+  const auto flow = in.take<char>("flow"), names = in.take<char>("names");
+  if (std::string(flow.begin(), flow.end()) != r.run.hashes.flow) return;
+  for (auto name = names.begin(); name != names.end();) {
+    const auto end = std::find(name, names.end(), '\0');
+    const std::string of(name, end);
+    std::vector<double> values = in.take<double>("of " + of);
+    if (values.size() != r.loads.size() ||
+        !std::all_of(values.begin(), values.end(), [](double v) { return std::isfinite(v); }))
+      throw InputError("does not fit the record", file.string(), "delete it, and ask for it again");
+    r.sensitivities[of] = std::move(values);
+    name = end == names.end() ? end : end + 1;
+  }
+}
+
 Record opened(const fs::path& folder, const Record* other, const Progress& progress) {
   const Json j = numbers_of(folder);
   const fs::path numbers = folder / record_file::numbers;
@@ -135,6 +154,7 @@ Record opened(const fs::path& folder, const Record* other, const Progress& progr
                      history.string(), "run that case again");
   progress.check();
   read_arrays(folder / record_file::arrays, other, r);
+  read_sensitivities(folder / record_file::sensitivities, r);
   return r;
 }
 
@@ -145,6 +165,21 @@ void Record::save(const fs::path& folder) const {
   write_text(folder / record_file::history, history_csv(history));
   write_arrays(folder / record_file::arrays, *this);
   write_text(folder / record_file::numbers, dumped(record_json(*this)) + "\n");
+}
+
+void save_sensitivity(const fs::path& folder, Record& r, const std::string& of,
+                      std::vector<double> on_wall) {
+  r.sensitivities[of] = std::move(on_wall);
+  ArrayFileWriter out(folder / record_file::sensitivities);
+  std::vector<char> names;
+  for (const auto& [name, values] : r.sensitivities) {
+    names.insert(names.end(), name.begin(), name.end());
+    names.push_back('\0');
+    out.put("of " + name, values);
+  }
+  out.put("flow", std::vector<char>(r.run.hashes.flow.begin(), r.run.hashes.flow.end()));
+  out.put("names", names);
+  out.finish();
 }
 
 Record Record::open(const fs::path& folder, const Progress& progress) {

@@ -1,0 +1,262 @@
+#include <dunefield/sensitivity/bumps.hpp>
+
+#include <algorithm>
+#include <array>
+#include <map>
+#include <numbers>
+
+#include <dunefield/base/index.hpp>
+#include <dunefield/mesh/morph/edge_graph.hpp>
+
+namespace dunefield {
+namespace {
+
+constexpr double alike = 0.3;  // least cosine between normals of one bump
+constexpr double apart = 4;    // radii between bumps that are put on together, at least
+
+double height(double distance, double radius) {
+  if (distance >= radius) return 0;
+  const double c = std::cos(0.5 * std::numbers::pi * distance / radius);
+  return c * c;
+}
+
+struct WallPoint {
+  int point, part;
+  Vec3 place, normal;
+  double area;
+};
+
+/// Points of the vehicle's walls, one for each part that they belong to.
+std::vector<WallPoint> wall_points(const AdjointFlow& a) {
+  const VolumeMesh& m = a.mesh;
+  // Of a section, one cell thick, both sides move alike.
+  const double middle = m.cell_centre.front().y;
+  const bool flat = std::all_of(m.cell_centre.begin(), m.cell_centre.end(), [&](const Vec3& x) {
+    return std::abs(x.y - middle) < 1e-9;
+  });
+  std::vector<WallPoint> all;
+  std::vector<int> number(m.points.size(), -1);
+  for (std::size_t p = 0; p < m.boundaries.size(); ++p) {
+    const Boundary& b = m.boundaries[p];
+    if (b.kind != BoundaryKind::part || a.flow_case.conditions[p].kind != ConditionKind::wall)
+      continue;
+    const std::size_t first = all.size();
+    for (int f = b.first; f < b.first + b.count; ++f) {
+      const int corners = m.face_start[at(f) + 1] - m.face_start[at(f)];
+      for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k) {
+        const int point = m.face_points[at(k)];
+        int& n = number[at(point)];
+        if (n < static_cast<int>(first)) {
+          n = static_cast<int>(all.size());
+          all.push_back({point, static_cast<int>(p), m.points[at(point)], {}, 0});
+        }
+        all[at(n)].normal -= m.face_area[at(f)] / corners;  // the mesh's point out of the air
+        all[at(n)].area += norm(m.face_area[at(f)]) / corners;
+      }
+    }
+    for (std::size_t i = first; i < all.size(); ++i) {
+      all[i].normal = unit(all[i].normal);
+      if (flat) all[i].place.y = middle;
+    }
+  }
+  return all;
+}
+
+/// Cells of a grid as wide as what is looked for, with the numbers of what lies in them.
+class PlaceGrid {
+ public:
+  explicit PlaceGrid(double width) : width_(width) {}
+  void add(const Vec3& x, int number) { cells_[key(x)].push_back(number); }
+  template <class Visit>
+  void near(const Vec3& x, const Visit& visit) const {
+    for (int i = -1; i <= 1; ++i)
+      for (int j = -1; j <= 1; ++j)
+        for (int k = -1; k <= 1; ++k)
+          if (const auto it = cells_.find(key(x + Vec3{i * width_, j * width_, k * width_}));
+              it != cells_.end())
+            for (const int n : it->second) visit(n);
+  }
+
+  double width() const { return width_; }
+
+ private:
+  std::array<int, 3> key(const Vec3& x) const {
+    return {static_cast<int>(std::floor(x.x / width_)), static_cast<int>(std::floor(x.y / width_)),
+            static_cast<int>(std::floor(x.z / width_))};
+  }
+  double width_;
+  std::map<std::array<int, 3>, std::vector<int>> cells_;
+};
+
+std::vector<Bump> placed_bumps(const std::vector<WallPoint>& points, double radius) {
+  std::vector<Bump> bumps;
+  PlaceGrid grid(radius);
+  for (const WallPoint& p : points) {
+    bool taken = false;
+    grid.near(p.place, [&](int n) {
+      const Bump& b = bumps[at(n)];
+      taken |=
+          b.part == p.part && norm(b.place - p.place) < radius && dot(b.normal, p.normal) > alike;
+    });
+    if (taken) continue;
+    grid.add(p.place, static_cast<int>(bumps.size()));
+    bumps.push_back({p.part, p.place, p.normal, 0, {}});
+  }
+  for (const WallPoint& p : points)
+    grid.near(p.place, [&](int n) {
+      Bump& b = bumps[at(n)];
+      if (b.part == p.part && dot(b.normal, p.normal) > alike)
+        b.area += p.area * height(norm(b.place - p.place), radius);
+    });
+  return bumps;
+}
+
+/// Groups of bumps that are far from each other, first come first served.
+std::vector<std::vector<int>> grouped(const std::vector<Bump>& bumps, double radius) {
+  const double far = apart * radius;
+  PlaceGrid grid(far);
+  std::vector<int> group(bumps.size(), -1);
+  std::vector<std::vector<int>> groups;
+  for (std::size_t i = 0; i < bumps.size(); ++i) {
+    std::vector<char> used(groups.size(), 0);
+    grid.near(bumps[i].place, [&](int n) {
+      if (norm(bumps[at(n)].place - bumps[i].place) < far) used[at(group[at(n)])] = 1;
+    });
+    const auto free =
+        static_cast<std::size_t>(std::find(used.begin(), used.end(), 0) - used.begin());
+    if (free == groups.size()) groups.emplace_back();
+    group[i] = static_cast<int>(free);
+    groups[free].push_back(static_cast<int>(i));
+    grid.add(bumps[i].place, static_cast<int>(i));
+  }
+  return groups;
+}
+
+/// The points above a wall point through its layers: each next one over the shortest edge that
+/// leads on. A wall point without layers stands alone.
+class Columns {
+ public:
+  explicit Columns(const VolumeMesh& mesh, const std::vector<WallPoint>& walls)
+      : graph_(edge_graph(mesh)), on_wall_(mesh.points.size(), 0) {
+    for (int f = mesh.interior_faces(); f < mesh.faces(); ++f)
+      for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k)
+        on_wall_[at(mesh.face_points[at(k)])] = 1;
+    for (const WallPoint& w : walls) on_wall_[at(w.point)] = 2;
+  }
+  template <class Visit>
+  void above(int point, const Visit& visit) const {
+    constexpr int most = 12;
+    constexpr double thin = 4;  // times weight: the way on is half as long as that aside
+    int before = point, now = point;
+    visit(point);
+    for (int i = 0; i < most; ++i) {
+      int next = -1;
+      double best = 0, aside = 0;
+      for (int k = graph_.start[at(now)]; k < graph_.start[at(now) + 1]; ++k) {
+        const int to = graph_.neighbour[at(k)];
+        const double w = graph_.weight[at(k)];
+        if (to == before) continue;
+        if (w > best && on_wall_[at(to)] == 0)
+          aside = std::max(aside, best), best = w, next = to;
+        else
+          aside = std::max(aside, w);
+      }
+      if (next < 0 || best < thin * aside) return;
+      visit(next);
+      before = now, now = next;
+    }
+  }
+
+ private:
+  EdgeGraph graph_;
+  std::vector<char> on_wall_;
+};
+
+/// Points on the road and on the centre plane stay there.
+void keep_on_planes(const VolumeMesh& m, std::vector<Vec3>& way) {
+  for (const Boundary& b : m.boundaries) {
+    const int normal = b.kind == BoundaryKind::road           ? 2
+                       : b.kind == BoundaryKind::centre_plane ? 1
+                                                              : -1;
+    for (int f = b.first; normal >= 0 && f < b.first + b.count; ++f)
+      for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k)
+        way[at(m.face_points[at(k)])][normal] = 0;
+  }
+}
+
+/// What the equations and loads have changed by goes to the bump that is near.
+void share_out(const AdjointFlow& a, const MovedFlow& here, const MovedFlow& there,
+               const PlaceGrid& around, std::vector<Bump>& bumps) {
+  const VolumeMesh& m = a.mesh;
+  const auto owner = [&](const Vec3& x) {
+    int nearest = -1;
+    double least = around.width();
+    around.near(x, [&](int n) {
+      if (const double d = norm(bumps[at(n)].place - x); d < least) least = d, nearest = n;
+    });
+    return nearest;
+  };
+  for (std::size_t c = 0; c < at(m.cells); ++c) {
+    const Vec3 du = there.residual.u[c] - here.residual.u[c];
+    const double dp = there.residual.p[c] - here.residual.p[c];
+    if (du == Vec3{} && dp == 0) continue;
+    const int n = owner(m.cell_centre[c]);
+    for (std::size_t k = 0; n >= 0 && k < a.adjoints.size(); ++k)
+      bumps[at(n)].density[k] +=
+          dot(a.adjoints[k].lambda.u[c], du) + a.adjoints[k].lambda.p[c] * dp;
+  }
+  for (std::size_t i = 0; i < here.loads.size(); ++i) {
+    const double change = there.loads[i] - here.loads[i];
+    if (change == 0) continue;
+    const int n = owner(m.face_centre[at(m.interior_faces()) + i]);
+    if (n >= 0)
+      for (double& d : bumps[at(n)].density) d += change;
+  }
+}
+
+}  // namespace
+
+std::vector<Bump> bump_gradients(const AdjointFlow& a, double radius, const Progress& progress) {
+  const VolumeMesh& m = a.mesh;
+  const std::vector<WallPoint> walls = wall_points(a);
+  std::vector<Bump> bumps = placed_bumps(walls, radius);
+  const std::vector<std::vector<int>> groups = grouped(bumps, radius);
+  const Columns columns(m, walls);
+  const MovedFlow here = moved_flow(a, std::vector<Vec3>(m.points.size()), 0);
+  for (Bump& b : bumps) b.density.assign(a.adjoints.size(), 0);
+  for (std::size_t g = 0; g < groups.size(); ++g) {
+    progress.check();
+    progress("surface", double(g) / double(groups.size()));
+    PlaceGrid near(radius), around(0.5 * apart * radius);
+    for (const int n : groups[g])
+      near.add(bumps[at(n)].place, n), around.add(bumps[at(n)].place, n);
+    std::vector<Vec3> way(m.points.size());
+    for (const WallPoint& p : walls)
+      near.near(p.place, [&](int n) {
+        const Bump& b = bumps[at(n)];
+        if (b.part != p.part || dot(b.normal, p.normal) <= alike) return;
+        const Vec3 out = p.normal * height(norm(b.place - p.place), radius);
+        if (norm2(out) > 0) columns.above(p.point, [&](int point) { way[at(point)] = out; });
+      });
+    keep_on_planes(m, way);
+    const double step = difference_step(m, way);
+    const MovedFlow there = moved_flow(a, way, step);
+    share_out(a, here, there, around, bumps);
+    for (const int n : groups[g])
+      for (double& d : bumps[at(n)].density) d /= step * std::max(bumps[at(n)].area, 1e-12);
+  }
+  return bumps;
+}
+
+double density_at(const std::vector<Bump>& bumps, double radius, int part, const Vec3& place,
+                  const Vec3& normal, std::size_t which) {
+  double sum = 0, weights = 0;
+  for (const Bump& b : bumps) {
+    if (b.part != part || dot(b.normal, normal) <= alike) continue;
+    const double h = height(norm(b.place - place), radius) * b.area;
+    sum += h * b.density[which], weights += h;
+  }
+  return weights > 0 ? sum / weights : 0;
+}
+
+}  // namespace dunefield

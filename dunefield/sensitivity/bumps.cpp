@@ -4,9 +4,11 @@
 #include <array>
 #include <map>
 #include <numbers>
+#include <optional>
 
 #include <dunefield/base/index.hpp>
 #include <dunefield/mesh/morph/edge_graph.hpp>
+#include <dunefield/parallel/parallel_for.hpp>
 
 namespace dunefield {
 namespace {
@@ -26,14 +28,18 @@ struct WallPoint {
   double area;
 };
 
+/// The y of a section's middle, one cell thick: both of its sides move alike. None of other meshes.
+std::optional<double> middle_of_section(const VolumeMesh& m) {
+  const double y = m.cell_centre.front().y;
+  const bool flat = std::all_of(m.cell_centre.begin(), m.cell_centre.end(),
+                                [&](const Vec3& x) { return std::abs(x.y - y) < 1e-9; });
+  return flat ? std::optional(y) : std::nullopt;
+}
+
 /// Points of the vehicle's walls, one for each part that they belong to.
 std::vector<WallPoint> wall_points(const AdjointFlow& a) {
   const VolumeMesh& m = a.mesh;
-  // Of a section, one cell thick, both sides move alike.
-  const double middle = m.cell_centre.front().y;
-  const bool flat = std::all_of(m.cell_centre.begin(), m.cell_centre.end(), [&](const Vec3& x) {
-    return std::abs(x.y - middle) < 1e-9;
-  });
+  const std::optional<double> middle = middle_of_section(m);
   std::vector<WallPoint> all;
   std::vector<int> number(m.points.size(), -1);
   for (std::size_t p = 0; p < m.boundaries.size(); ++p) {
@@ -56,7 +62,7 @@ std::vector<WallPoint> wall_points(const AdjointFlow& a) {
     }
     for (std::size_t i = first; i < all.size(); ++i) {
       all[i].normal = unit(all[i].normal);
-      if (flat) all[i].place.y = middle;
+      if (middle) all[i].place.y = *middle;
     }
   }
   return all;
@@ -132,57 +138,64 @@ std::vector<std::vector<int>> grouped(const std::vector<Bump>& bumps, double rad
   return groups;
 }
 
-/// The points above a wall point through its layers: each next one over the shortest edge that
-/// leads on. A wall point without layers stands alone.
-class Columns {
+/// The axis that the points of a boundary stay square to, since they lie in a plane that the air
+/// may be moved along; -1: they stay where they are. All points of a section lie in its sides.
+int plane_of(const VolumeMesh& m, const Boundary& b, bool section) {
+  if (b.kind == BoundaryKind::road) return 2;
+  if (b.kind == BoundaryKind::centre_plane) return 1;
+  if (!section || b.kind != BoundaryKind::side || b.count == 0) return -1;
+  const Vec3 normal = unit(m.face_area[at(b.first)]);
+  return std::abs(normal.y) > 0.999 ? 1 : -1;
+}
+
+/// Carries a displacement of the walls into the air around, smoothly: what is rough there would be
+/// felt as an error of the mesh.
+class Extension {
  public:
-  explicit Columns(const VolumeMesh& mesh, const std::vector<WallPoint>& walls)
-      : graph_(edge_graph(mesh)), on_wall_(mesh.points.size(), 0) {
-    for (int f = mesh.interior_faces(); f < mesh.faces(); ++f)
-      for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k)
-        on_wall_[at(mesh.face_points[at(k)])] = 1;
-    for (const WallPoint& w : walls) on_wall_[at(w.point)] = 2;
-  }
-  template <class Visit>
-  void above(int point, const Visit& visit) const {
-    constexpr int most = 12;
-    constexpr double thin = 4;  // times weight: the way on is half as long as that aside
-    int before = point, now = point;
-    visit(point);
-    for (int i = 0; i < most; ++i) {
-      int next = -1;
-      double best = 0, aside = 0;
-      for (int k = graph_.start[at(now)]; k < graph_.start[at(now) + 1]; ++k) {
-        const int to = graph_.neighbour[at(k)];
-        const double w = graph_.weight[at(k)];
-        if (to == before) continue;
-        if (w > best && on_wall_[at(to)] == 0)
-          aside = std::max(aside, best), best = w, next = to;
-        else
-          aside = std::max(aside, w);
+  explicit Extension(const VolumeMesh& mesh)
+      : mesh_(mesh), middle_(middle_of_section(mesh)), graph_(edge_graph(mesh)) {
+    given_.resize(mesh.points.size(), Given{});
+    for (const bool planes : {true, false})  // walls and tunnel have the last word
+      for (const Boundary& b : mesh.boundaries) {
+        const int normal = plane_of(mesh, b, middle_.has_value());
+        if ((normal >= 0) != planes) continue;
+        for (int f = b.first; f < b.first + b.count; ++f)
+          for (int k = mesh.face_start[at(f)]; k < mesh.face_start[at(f) + 1]; ++k) {
+            Given& g = given_[at(mesh.face_points[at(k)])];
+            if (normal >= 0)
+              g[at(normal)] = true, on_plane_.push_back({mesh.face_points[at(k)], normal});
+            else
+              g = {true, true, true};
+          }
       }
-      if (next < 0 || best < thin * aside) return;
-      visit(next);
-      before = now, now = next;
-    }
+  }
+
+  /// @param way of the walls' points, and then of all; nothing farther than `end` from `tops`
+  void into_air(std::vector<Vec3>& way, const PlaceGrid& tops, const std::vector<Bump>& bumps,
+                double end, const Progress& progress) const {
+    for (const auto& [point, normal] : on_plane_) way[at(point)][normal] = 0;
+    Progress quiet = progress;
+    quiet.report = [](const std::string&, double) {};
+    make_harmonic(graph_, given_, way, quiet);
+    parallel_for(way.size(), [&](std::size_t i) {
+      double nearest = end;
+      Vec3 x = mesh_.points[i];
+      if (middle_) x.y = *middle_;
+      tops.near(x, [&](int n) { nearest = std::min(nearest, norm(bumps[at(n)].place - x)); });
+      way[i] *= height(std::max(0.0, 2 * nearest - end), end);  // whole up to half of the end
+    });
   }
 
  private:
+  struct OnPlane {
+    int point, normal;
+  };
+  const VolumeMesh& mesh_;
+  const std::optional<double> middle_;
   EdgeGraph graph_;
-  std::vector<char> on_wall_;
+  std::vector<Given> given_;
+  std::vector<OnPlane> on_plane_;
 };
-
-/// Points on the road and on the centre plane stay there.
-void keep_on_planes(const VolumeMesh& m, std::vector<Vec3>& way) {
-  for (const Boundary& b : m.boundaries) {
-    const int normal = b.kind == BoundaryKind::road           ? 2
-                       : b.kind == BoundaryKind::centre_plane ? 1
-                                                              : -1;
-    for (int f = b.first; normal >= 0 && f < b.first + b.count; ++f)
-      for (int k = m.face_start[at(f)]; k < m.face_start[at(f) + 1]; ++k)
-        way[at(m.face_points[at(k)])][normal] = 0;
-  }
-}
 
 /// What the equations and loads have changed by goes to the bump that is near.
 void share_out(const AdjointFlow& a, const MovedFlow& here, const MovedFlow& there,
@@ -221,7 +234,7 @@ std::vector<Bump> bump_gradients(const AdjointFlow& a, double radius, const Prog
   const std::vector<WallPoint> walls = wall_points(a);
   std::vector<Bump> bumps = placed_bumps(walls, radius);
   const std::vector<std::vector<int>> groups = grouped(bumps, radius);
-  const Columns columns(m, walls);
+  const Extension extension(m);
   const MovedFlow here = moved_flow(a, std::vector<Vec3>(m.points.size()), 0);
   for (Bump& b : bumps) b.density.assign(a.adjoints.size(), 0);
   for (std::size_t g = 0; g < groups.size(); ++g) {
@@ -236,9 +249,9 @@ std::vector<Bump> bump_gradients(const AdjointFlow& a, double radius, const Prog
         const Bump& b = bumps[at(n)];
         if (b.part != p.part || dot(b.normal, p.normal) <= alike) return;
         const Vec3 out = p.normal * height(norm(b.place - p.place), radius);
-        if (norm2(out) > 0) columns.above(p.point, [&](int point) { way[at(point)] = out; });
+        if (norm2(out) > 0) way[at(p.point)] = out;
       });
-    keep_on_planes(m, way);
+    extension.into_air(way, around, bumps, around.width(), progress);
     const double step = difference_step(m, way);
     const MovedFlow there = moved_flow(a, way, step);
     share_out(a, here, there, around, bumps);

@@ -93,8 +93,8 @@ struct Record {
   /// By what they are of ("CD"), per boundary face: its change per mm that the surface moves
   /// outwards and m2 (dunefield/sensitivity); those that were asked for
   std::map<std::string, std::vector<double>> sensitivities;
-  Balance balance;              ///< of the last state
-  Coefficients last;            ///< of the last state
+  Balance balance;    ///< of the last state
+  Coefficients last;  ///< of the last state
   std::vector<HistoryRow> history;
   ProbeSeries probes;  ///< taps and rakes over time; of flows in time
   std::vector<PartMean> part_means;

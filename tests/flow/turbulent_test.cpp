@@ -164,7 +164,7 @@ TEST(FlatPlate, ARoughOneHasTheFrictionOfSandGrains) {
   }
 }
 
-TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayer) {
+TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayerAndOtherModels) {
   for (const TurbulenceModel model :
        {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon, TurbulenceModel::wilcox,
         TurbulenceModel::sst_curvature}) {

@@ -61,7 +61,7 @@ Vec3 by_control_points(const ShapeChange& c, const Vec3& x) {
 Vec3 grown(const ShapeChange& c, const Vec3& x) {
   const double length = c.box.size()[c.along],
                way = c.backward ? c.box.hi[c.along] - x[c.along] : x[c.along] - c.box.lo[c.along],
-               t = length > 0 ? std::clamp(way / length, 0.0, 1.0) : 0, growth = t * t;
+               t = length > 0 ? std::max(way / length, 0.0) : 0, growth = t * t;
   const Vec3 middle = c.box.centre(), line = unit_vector(c.along);
   switch (c.kind) {
     case ShapeChange::Kind::stretch: return line * ((c.backward ? -1 : 1) * c.amount * growth);

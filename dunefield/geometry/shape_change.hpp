@@ -10,7 +10,8 @@
 namespace dunefield {
 
 /// A change grows from one face of its box, where it is nothing and has no slope, to the opposite
-/// face, where it is whole (as the square of the way). Outside the box it dies out over the rim.
+/// face, where it is whole (as the square of the way). Outside the box it dies out over the rim,
+/// with no kink at the box's faces.
 struct ShapeChange {
   enum class Kind {
     stretch,  ///< along the growth, by `amount` m; negative: shortened

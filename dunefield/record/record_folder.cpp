@@ -140,18 +140,20 @@ Record opened(const fs::path& folder, const Record* other, const Progress& progr
   const Json j = numbers_of(folder);
   const fs::path numbers = folder / record_file::numbers;
   Record r;
+  std::size_t iterations = 0;
   try {
     r = record_from(j, numbers.string());
+    iterations = j.at("iterations").get<std::size_t>();
   } catch (const Json::exception& e) {
     throw InputError(fmt::format("is damaged ({})", e.what()), numbers.string(),
                      "run that case again");
   }
   const fs::path history = folder / record_file::history;
   r.history = history_from_csv(read_text(history), history.string());
-  if (r.history.size() != j.at("iterations").get<std::size_t>())
-    throw InputError(fmt::format("has {} iterations where the record has {}", r.history.size(),
-                                 j.at("iterations").get<std::size_t>()),
-                     history.string(), "run that case again");
+  if (r.history.size() != iterations)
+    throw InputError(
+        fmt::format("has {} iterations where the record has {}", r.history.size(), iterations),
+        history.string(), "run that case again");
   progress.check();
   read_arrays(folder / record_file::arrays, other, r);
   read_sensitivities(folder / record_file::sensitivities, r);

@@ -54,7 +54,6 @@ Json identity_json(const RunIdentity& r) {
           {"lattice", r.lattice + 1},
           {"settings", to_json(r.settings)},
           {"coarseness", r.coarseness},
-
           {"blunt_end", r.blunt},
           {"units", r.units},
           {"morph", r.follows},

@@ -7,8 +7,8 @@
 namespace dunefield {
 
 struct AdjointOptions {
-  double reduction = 1e-3;    ///< of the residual
-  int most_iterations = 400;  ///< for each damping
+  double reduction = 1e-5;    ///< of the residual
+  int most_iterations = 800;  ///< for each damping
   int kept = 60;              ///< vectors between restarts
 };
 

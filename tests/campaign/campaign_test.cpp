@@ -89,7 +89,7 @@ TEST_F(CampaignFile, MistakesAreNamedWithLineAndAdvice) {
       {vehicle_ + "unit = \"m\"\n" + runs_, "c.toml:4"},
       {vehicle_ + runs_ + "[flow]\niterations = 0\n", "at least 1"},
       {vehicle_ + runs_ + "[flow]\nturbulence = \"les\"\n",
-       "use one of sst, k-epsilon, realizable-k-epsilon, spalart-allmaras, laminar"},
+       "use one of sst, k-omega, k-epsilon, realizable-k-epsilon, spalart-allmaras, laminar"},
       {vehicle_ + runs_ + "[mesh]\nrecipe = \"finest\"\n",
        "use one of sketch, scout, standard, fine"},
       {vehicle_ + runs_ + "[certainty]\nlattices = 0\n", "at least 1"},

@@ -48,8 +48,6 @@ TEST_F(Morphs, ShapesThatMovePointsAloneFollowTheBaseline) {
 TEST_F(Morphs, OthersAreMeshedAnew) {
   EXPECT_FALSE(setup(taper_, "morph = false\n").variants[1].morph_of);
   EXPECT_FALSE(setup("remove = [\"fin\"]\n").variants[1].morph_of);
-  EXPECT_FALSE(
-      setup("[[variant.change]]\npart = \"fin\"\nmirror = \"move\"\n").variants[1].morph_of);
   EXPECT_FALSE(setup("").variants[1].morph_of) << "nothing is changed";
 }
 

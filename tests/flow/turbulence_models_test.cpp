@@ -1,7 +1,6 @@
-// The table of turbulence models, row by row; and what the curvature correction is there for.
+// The table of turbulence models, row by row.
 #include <gtest/gtest.h>
 
-#include <numbers>
 #include <set>
 
 #include <dunefield/base/error.hpp>
@@ -9,8 +8,6 @@
 
 namespace dunefield::test {
 namespace {
-
-using std::numbers::pi;
 
 TEST(TurbulenceModels, HaveWordsOfTheirOwn) {
   std::set<std::string> words, descriptions;
@@ -53,63 +50,6 @@ TEST(TurbulenceModels, FastAirIsRefusedWhereItDoesNotGo) {
     else
       EXPECT_THROW(solve(mesh, c, 1, 0), InputError) << row.word;
   }
-}
-
-/// Friction on the concave wall over that on the convex one of a channel bent to a ring, whose mean
-/// radius is 79 half-widths (as in Moser and Moin 1987), driven along it; Re_tau 500.
-double concave_over_convex(TurbulenceModel model) {
-  constexpr double inner = 78, re_tau = 500;
-  constexpr int around = 60, rows = 40;
-  const auto height = [](double a) {  // finer towards both walls
-    return 1 + std::tanh(2.2 * (2 * a - 1)) / std::tanh(2.2);
-  };
-  const VolumeMesh mesh = structured_mesh(
-      around, rows, 1,
-      [&](const Vec3& a) {
-        const double r = inner + height(a.y), angle = -2 * pi * a.x;
-        return Vec3{r * std::cos(angle), r * std::sin(angle), a.z};
-      },
-      true);
-  const auto along = [](const Vec3& x) { return unit(Vec3{x.y, -x.x, 0}); };
-  FlowCase c = laminar(1 / re_tau, {wall(), wall(), slip(), slip()});
-  c.options.turbulence = model, c.options.courant = 10;
-  c.reference_speed = 18;
-  c.options.body_force = [=](const Vec3& x) { return along(x); };
-  const std::vector<bool> walls = {true, true, false, false};
-  const auto distance = wall_distances(mesh, walls);
-  SoloCommunicator solo;
-  const FlowMesh share = distribute(&mesh, &distance, solo);
-  FlowSolver solver(share, c, solo);
-  Fields start = solver.gather();
-  for (std::size_t i = 0; i < start.u.size(); ++i) start.u[i] = along(mesh.cell_centre[i]) * 18;
-  for (double& k : start.k) k = 2;
-  for (double& omega : start.omega) omega = 30;
-  solver.start_from(start);
-  for (int i = 0; i < 1500; ++i) solver.iterate();
-  double friction[2] = {0, 0};
-  for (std::size_t side : {0u, 1u}) {
-    double area = 0;
-    for (int i = share.boundaries[side].first;
-         i < share.boundaries[side].first + share.boundaries[side].count; ++i) {
-      const auto& b = share.boundary_faces[static_cast<std::size_t>(i)];
-      friction[side] +=
-          dot(solver.state().loads[static_cast<std::size_t>(i)].friction, along(b.centre));
-      area += b.size;
-    }
-    friction[side] /= area;
-  }
-  return friction[1] / friction[0];
-}
-
-TEST(TurbulenceModels, TheCurvatureCorrectionFeelsABend) {
-  // A bend of this strength takes friction from the convex wall and gives it to the concave one.
-  // The plain model hardly sees it.
-  const double plain = concave_over_convex(TurbulenceModel::sst),
-               corrected = concave_over_convex(TurbulenceModel::sst_curvature);
-  RecordProperty("plain", std::to_string(plain));
-  RecordProperty("corrected", std::to_string(corrected));
-  EXPECT_GT(corrected, plain + 0.1);
-  EXPECT_LT(corrected, 2);
 }
 
 }  // namespace

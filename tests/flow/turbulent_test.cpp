@@ -166,8 +166,8 @@ TEST(FlatPlate, ARoughOneHasTheFrictionOfSandGrains) {
 
 TEST(FlatPlate, HasTheReferenceFrictionWithAResolvedLayerAndOtherModels) {
   for (const TurbulenceModel model :
-       {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon, TurbulenceModel::wilcox,
-        TurbulenceModel::sst_curvature}) {
+       {TurbulenceModel::k_epsilon, TurbulenceModel::realizable_k_epsilon,
+        TurbulenceModel::wilcox}) {
     const double cf = plate_friction(1.3e-5, 1.2, 46, model);
     RecordProperty("friction", std::to_string(cf));
     EXPECT_NEAR(cf / 0.00271, 1, 0.07) << static_cast<int>(model);

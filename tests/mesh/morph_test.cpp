@@ -6,6 +6,7 @@
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/mesh/morph/edge_graph.hpp>
 #include <dunefield/mesh/morph/morph.hpp>
+#include <tests/support/surfaces.hpp>
 
 namespace dunefield::test {
 namespace {
@@ -14,6 +15,7 @@ class Morph : public testing::Test {
  protected:
   Morph() : box_(rounded_box("body", Box{{-0.5, -0.25, 0.15}, {0.5, 0.25, 0.55}}, 0.08)) {
     append(box_, rounded_box("stilt", Box{{-0.1, -0.1, 0}, {0.1, 0.1, 0.2}}, 0));
+    box_ = quartered(quartered(quartered(box_)));
     MeshOptions o;
     o.surface_size = 0.04, o.largest_size = 0.32, o.layers.count = 3;
     mesh_ = build_mesh(box_, Box{{-2, -1.5, 0}, {3, 1.5, 2}}, o);
@@ -25,7 +27,7 @@ class Morph : public testing::Test {
   }
   static ShapeChange tail(double longer) {
     ShapeChange c;
-    c.amount = longer, c.box = {{0.1, -0.4, 0}, {0.6, 0.4, 0.7}};
+    c.amount = longer, c.box = {{0.25, -0.4, 0}, {0.6, 0.4, 0.7}};
     return c;
   }
   Surface box_;

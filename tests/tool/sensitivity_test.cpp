@@ -30,7 +30,7 @@ class SensitivityCommand : public testing::Test {
 };
 
 TEST_F(SensitivityCommand, MapsASectionAndLeavesAQuantity) {
-  ASSERT_EQ(tool_run("run " + file()).exit_code, 0);
+  ASSERT_EQ(tool_run(file()).exit_code, 0);
   const ProcessResult told = tool("sensitivity " + file() + " --of CL --radius \"60 mm\" --json");
   ASSERT_EQ(told.exit_code, 0) << told.err;
   const json j = json::parse(told.out);
@@ -56,7 +56,7 @@ TEST_F(SensitivityCommand, RefusesInOneLine) {
     EXPECT_EQ(std::count(r.err.begin(), r.err.end(), '\n'), 1) << r.err;
   };
   refusal(file());  // not run yet
-  ASSERT_EQ(tool_run("run " + file()).exit_code, 0);
+  ASSERT_EQ(tool_run(file()).exit_code, 0);
   refusal(file() + " --of CQ");
   refusal(file() + " --variant nobody");
   refusal(file() + " --at \"90 m/s\"");

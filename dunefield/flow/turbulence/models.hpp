@@ -20,7 +20,6 @@ enum class TurbulenceModel {
   k_epsilon,
   realizable_k_epsilon,
   sst_iddes,
-  sst_curvature,
   wilcox
 };
 
@@ -33,7 +32,6 @@ namespace turbulence {
 using Equations = std::unique_ptr<TurbulenceEquations>;
 Equations none(FlowState&);
 Equations sst(FlowState&);
-Equations sst_curvature(FlowState&);
 Equations sst_iddes(FlowState&);
 Equations wilcox(FlowState&);
 Equations k_epsilon(FlowState&);
@@ -62,12 +60,6 @@ inline constexpr std::array turbulence_models{
                      .equations = turbulence::sst,
                      .profile = wall_law::sst,
                      .fast_air = true},
-    TurbulenceTraits{.model = TurbulenceModel::sst_curvature,
-                     .word = "sst-curvature",
-                     .description = "k-omega SST with curvature correction and wall functions",
-                     .fields = TurbulenceFields::k_omega,
-                     .equations = turbulence::sst_curvature,
-                     .profile = wall_law::sst},
     TurbulenceTraits{.model = TurbulenceModel::wilcox,
                      .word = "k-omega",
                      .description = "k-omega of Wilcox (2006) with wall functions",

@@ -23,13 +23,11 @@ double blend(double f1, double one, double two) { return f1 * one + (1 - f1) * t
 
 }  // namespace
 
-Sst::Sst(FlowState& state, Variant variant)
+Sst::Sst(FlowState& state, bool resolves)
     : KOmega(state, beta1),
-      resolves_(variant == Variant::resolves_eddies),
+      resolves_(resolves),
       f1_(at(state.mesh.cells)),
-      cross_(at(state.mesh.cells)) {
-  if (variant == Variant::curvature) curvature_.emplace(state);
-}
+      cross_(at(state.mesh.cells)) {}
 
 void Sst::find_scales() {
   const FlowMesh& m = s_.mesh;
@@ -75,7 +73,6 @@ void Sst::update_eddy_viscosity() {
     s_.nu_t[c] = a1 * k / std::max(a1 * omega, std::sqrt(strain2_[c]) * f2);
   }
   if (resolves_ && s_.time.active()) find_scales();
-  if (curvature_) curvature_->update(s_, strain2_);
   s_.halo.refresh(s_.nu_t);
 }
 
@@ -106,11 +103,9 @@ void Sst::add_sources(double courant) {
     const double beta = blend(f1_[c], beta1, beta2), alpha = blend(f1_[c], alpha1, alpha2);
     const double most = production_limit * beta_star * k * omega;
     const AtWall* wall = at_wall(c);
-    const double turned = curvature_ ? curvature_->factor(c) : 1;
-    const double production =
-        turned * (wall ? wall->production : std::min(s_.nu_t[c] * strain2_[c], most));
+    const double production = wall ? wall->production : std::min(s_.nu_t[c] * strain2_[c], most);
     const double omega_production =
-        turned * alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
+        alpha * std::min(strain2_[c], most / std::max(s_.nu_t[c], 1e-300));
     const double cross = (1 - f1_[c]) * cross_[c], mean = mean_of_square(c);
     const double shorter = destruction_.empty() ? 1.0 : destruction_[c];
     transport_.set(c, of_k, volume * (production - beta_star * (k * omega * shorter - sustained)),
@@ -126,14 +121,7 @@ void Sst::add_sources(double courant) {
   }
 }
 
-turbulence::Equations turbulence::sst(FlowState& s) {
-  return std::make_unique<Sst>(s, Sst::Variant::plain);
-}
-turbulence::Equations turbulence::sst_curvature(FlowState& s) {
-  return std::make_unique<Sst>(s, Sst::Variant::curvature);
-}
-turbulence::Equations turbulence::sst_iddes(FlowState& s) {
-  return std::make_unique<Sst>(s, Sst::Variant::resolves_eddies);
-}
+turbulence::Equations turbulence::sst(FlowState& s) { return std::make_unique<Sst>(s, false); }
+turbulence::Equations turbulence::sst_iddes(FlowState& s) { return std::make_unique<Sst>(s, true); }
 
 }  // namespace dunefield

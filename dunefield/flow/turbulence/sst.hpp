@@ -2,21 +2,14 @@
 // (Spalart and Rumsey 2007).
 #pragma once
 
-#include <optional>
-
-#include <dunefield/flow/turbulence/curvature.hpp>
 #include <dunefield/flow/turbulence/k_omega.hpp>
 
 namespace dunefield {
 
 class Sst : public KOmega {
  public:
-  enum class Variant {
-    plain,
-    curvature,       ///< production corrected for curved streamlines (curvature.hpp)
-    resolves_eddies  ///< large ones, once the flow is one in time (iddes.hpp)
-  };
-  Sst(FlowState& state, Variant variant);
+  /// @param resolves large eddies, once the flow is one in time (iddes.hpp)
+  Sst(FlowState& state, bool resolves);
 
   void update_eddy_viscosity() override;
 
@@ -29,7 +22,6 @@ class Sst : public KOmega {
   void find_scales();
 
   const bool resolves_;
-  std::optional<CurvatureCorrection> curvature_;
   std::vector<double> largest_edge_;  ///< of own cells, m; where eddies are resolved
   std::vector<double> destruction_;   ///< of k over that of SST; empty: one
   std::vector<double> f1_, cross_;

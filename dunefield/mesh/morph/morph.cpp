@@ -210,7 +210,7 @@ MeshResult morphed(const MeshResult& mesh, const Surface& from, const Surface& t
   out.findings.note(
       fmt::format("the mesh is the baseline's and follows the shape, by up to {:.1f} mm",
                   1000 * largest),
-      "mesh.morph");
+      "mesh.follows-shape");
   out.follows = true;
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
   return out;

@@ -42,11 +42,14 @@ TEST_F(SensitivityCommand, MapsASectionAndLeavesAQuantity) {
   const Record record = Record::open(j["run"].get<std::string>());
   const std::vector<double> map = scalar_on_wall(record, "sensitivity of CL");
   EXPECT_EQ(map.size(), record.loads.size());
-  double most = 0;
-  for (const double v : map) most = std::max(most, std::abs(v));
+  // Moved out by a mm all over, a thousandth of the chord, the profile hardly lifts otherwise.
+  double most = 0, inflated = 0;
+  const auto first = at(record.mesh->interior_faces());
+  for (std::size_t i = 0; i < map.size(); ++i)
+    most = std::max(most, std::abs(map[i])),
+    inflated += map[i] * norm(record.mesh->face_area[first + i]);
   EXPECT_GT(most, 0);
-  // Per mm and m2 of a wing of 1 m: a thousandth of the chord turns no lift around.
-  EXPECT_LT(most, 1);
+  EXPECT_LT(std::abs(inflated), 0.05);
 }
 
 TEST_F(SensitivityCommand, RefusesInOneLine) {

@@ -47,32 +47,32 @@ struct Frozen {
 /// lambda J d from both sides, relative.
 double mismatch(FrozenFlow& flow) {
   const std::size_t n = at(flow.state().mesh.own);
-  const FlowVector x = flow.point(), lambda = random_vector(n, 1, 1, 1),
+  const FlowVector here = flow.point(), lambda = random_vector(n, 1, 1, 1),
                    d = random_vector(n, 2, 1e-2, 1e-1);
   const auto moved = [&](double by) {
-    FlowVector y = x;
-    add(y, by, d);
-    return dot(lambda, flow.residual(y));
+    FlowVector there = here;
+    add(there, by, d);
+    return dot(lambda, flow.residual(there));
   };
   constexpr double step = 1e-4;
   const double differences = (moved(step) - moved(-step)) / (2 * step);
-  flow.residual(x);
+  flow.residual(here);
   const TransposedFlow transposed(flow);
   return dot(transposed.times(lambda), d) / differences - 1;
 }
 
 double load_mismatch(FrozenFlow& flow, const WallWeight& weight) {
   const std::size_t n = at(flow.state().mesh.own);
-  const FlowVector x = flow.point(), d = random_vector(n, 3, 1e-2, 1e-1);
+  const FlowVector here = flow.point(), d = random_vector(n, 3, 1e-2, 1e-1);
   const auto moved = [&](double by) {
-    FlowVector y = x;
-    add(y, by, d);
-    flow.residual(y);
+    FlowVector there = here;
+    add(there, by, d);
+    flow.residual(there);
     return weighted_load(flow.state(), weight);
   };
   constexpr double step = 1e-4;
   const double differences = (moved(step) - moved(-step)) / (2 * step);
-  flow.residual(x);
+  flow.residual(here);
   const TransposedFlow transposed(flow);
   return dot(transposed.load_gradient(weight), d) / differences - 1;
 }

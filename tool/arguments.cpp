@@ -280,14 +280,13 @@ void add_sensitivity(CLI::App& app, Arguments& a) {
   CLI::App* c = app.add_subcommand(
       "sensitivity",
       "Show where a change of shape would pay: how a coefficient of a finished run answers when "
-      "the "
-      "surface moves, all over the vehicle, and what the campaign's own changes of shape would "
+      "the surface moves, all over the vehicle, and what the campaign's own changes of shape would "
       "bring.");
   SensitivityArguments& s = a.sensitivity;
   c->add_option("campaign", s.campaign, "campaign file (TOML)")->required();
   c->add_option("--of", s.of,
-                "CD (default), CL, CPM, CLF, CLR or CY; with a minus for less of it: \"-CL\"; "
-                "several may be given");
+                "what to lower: CD (default), CL, CPM, CLF, CLR or CY; what to raise has a minus: "
+                "\"-CL\"; several may be given");
   c->add_option("--variant", s.variant, "whose run it is (default: the baseline)");
   c->add_option("--at", s.speed, "speed of the run, like \"90 km/h\" (default: the middle one)");
   c->add_option("--radius", s.radius,

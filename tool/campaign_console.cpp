@@ -9,9 +9,9 @@
 
 namespace dunefield::tool {
 
-Progress console_progress(Console& console) {
-  return {[&console](const std::string& stage, double share) {
-            console.progress(fmt::format("meshing    {:3.0f} %  {}", 100 * share, stage));
+Progress console_progress(Console& console, const std::string& doing) {
+  return {[&console, doing](const std::string& stage, double share) {
+            console.progress(fmt::format("{:<10} {:3.0f} %  {}", doing, 100 * share, stage));
           },
           stop_requested};
 }

@@ -7,8 +7,9 @@
 
 namespace dunefield::tool {
 
-/// Of meshing; ends with Ctrl-C and the time limit.
-Progress console_progress(Console& console);
+/// Ends with Ctrl-C and the time limit.
+/// @param doing what the line begins with
+Progress console_progress(Console& console, const std::string& doing = "meshing");
 /// The set-up in words, and what is unlikely in it.
 void show_setup(const CampaignSetup& setup, Console& console);
 

@@ -5,7 +5,6 @@
 
 #include <fmt/format.h>
 #include <dunefield/base/csv.hpp>
-#include <dunefield/base/file_lock.hpp>
 #include <dunefield/base/text_file.hpp>
 #include <dunefield/dunefield.hpp>
 
@@ -151,10 +150,7 @@ int show(const fs::path& folder, bool again, const std::string& speed, Console& 
   console.show(r.findings);
   if (again) {
     const FileLock lock(beside(folder, ".lock"));
-    if (!lock.held())
-      throw InputError(fmt::format("{} is computing this run",
-                                   lock.holder().empty() ? "another process" : lock.holder()),
-                       folder.string(), "wait until it has finished");
+    refuse_unless_held(lock, folder);
     console.progress("writing readings, pictures and VTK files");
     write_readings(folder, r, readings_of(r));
     draw_standard_pictures(folder, r);

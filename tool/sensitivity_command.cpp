@@ -46,6 +46,18 @@ Wanted wanted_run(const CampaignSetup& campaign, const SensitivityArguments& a) 
   throw InputError("the campaign has no such run", a.campaign, "check variant and speed");
 }
 
+/// By how much a mesh's points move for another shape; none where it cannot follow.
+std::vector<Vec3> way_to(const MeshResult& mesh, const RunSetup& other, const Progress& progress) {
+  try {
+    std::vector<Vec3> way =
+        morphed(mesh, *other.morph_of, other.vehicle.surface, progress).mesh.points;
+    for (std::size_t i = 0; i < way.size(); ++i) way[i] -= mesh.mesh.points[i];
+    return way;
+  } catch (const MeshError&) {
+    return {};  // such a variant runs on a mesh of its own
+  }
+}
+
 /// The campaign's variants whose mesh is this one's, moved.
 std::vector<NamedDisplacement> displacements(const CampaignSetup& campaign, const Wanted& of,
                                              const Record& record, const Progress& progress) {
@@ -57,16 +69,19 @@ std::vector<NamedDisplacement> displacements(const CampaignSetup& campaign, cons
     which.variant = v;
     const RunSetup other = campaign.run(which);
     if (!other.morph_of || hashes_of(followed_by(other)).mesh != record.run.hashes.mesh) continue;
-    const MeshResult there = morphed(mesh, *other.morph_of, other.vehicle.surface, progress);
-    NamedDisplacement d{other.vehicle.name, there.mesh.points};
-    for (std::size_t i = 0; i < d.way.size(); ++i) d.way[i] -= record.mesh->points[i];
-    all.push_back(std::move(d));
+    if (std::vector<Vec3> way = way_to(mesh, other, progress); !way.empty())
+      all.push_back({other.vehicle.name, std::move(way)});
   }
   return all;
 }
 
 std::string with_doubt(double v, double doubt) {
   return doubt > 0 ? fmt::format("{:+.5f} ± {:.5f}", v, doubt) : fmt::format("{:+.5f}", v);
+}
+
+/// What is wanted of a coefficient: "less CD", "more CL" of "-CL".
+std::string wish(const std::string& of) {
+  return of.starts_with('-') ? "more " + of.substr(1) : "less " + of;
 }
 
 /// Where a surface looks: "front", "rear", "up", "down", "side".
@@ -78,9 +93,10 @@ const char* facing(const Vec3& normal) {
 }
 
 ResultTable regions_table(const Sensitivity& s) {
-  ResultTable t{fmt::format("Where moving the surface by {:.0f} mm lowers {} most", shown_mm, s.of),
-                {{"part", "at m", "facing", "move", "area m2", "change of " + s.of}},
-                {}};
+  ResultTable t{
+      fmt::format("Where moving the surface by {:.0f} mm gives {} most", shown_mm, wish(s.of)),
+      {{"part", "at m", "facing", "move", "area m2", "change of " + s.of}},
+      {}};
   for (const RewardingRegion& r : s.regions)
     t.rows.push_back({r.part,
                       fmt::format("({:.2f}, {:.2f}, {:.2f})", r.place.x, r.place.y, r.place.z),
@@ -125,8 +141,9 @@ std::string solution_in_words(const Sensitivity& s) {
                                   s.iterations, 1000 * s.radius, s.seconds);
   if (s.damping_courant > 0)
     words += fmt::format(
-        "; damped, since the flow is not at rest: over {:.3g} cell crossings, half of which would "
-        "change the map by {:.0f} %",
+        "; damped over {:.3g} cell crossings, since the flow is not at rest (with twice the "
+        "damping "
+        "the map differs by {:.0f} %)",
         s.damping_courant, 100 * s.doubt);
   return words;
 }
@@ -140,12 +157,13 @@ fs::path draw(const fs::path& folder, const Record& record, const std::string& o
   constexpr double shown = 0.98;  // of the surface; a few peaks would leave the rest white
   const double most =
       sizes.empty() ? 1 : sizes[static_cast<std::size_t>(shown * double(sizes.size() - 1))];
-  const fs::path file = folder / ("sensitivity-" + of + ".png");
+  const fs::path file =
+      folder / ("sensitivity-" + std::string(of.starts_with('-') ? "less" : "") + of + ".png");
   save_png(file,
            render(Picture(record)
                       .surface(name)
                       .range(name, -most, most)
-                      .title(record.run.variant + ": red, push in; blue, pull out, for less " + of)
+                      .title(record.run.variant + ": red, push in; blue, pull out, for " + wish(of))
                       .size(1280, 800)));
   return file;
 }
@@ -153,9 +171,11 @@ fs::path draw(const fs::path& folder, const Record& record, const std::string& o
 }  // namespace
 
 int sensitivity(const SensitivityArguments& a, Console& console) {
-  const Progress progress = console_progress(console);
+  const Progress progress = console_progress(console, "solving");
   const CampaignSetup campaign = prepare(read_campaign(a.campaign));
   const Wanted wanted = wanted_run(campaign, a);
+  const FileLock lock(beside(wanted.folder, ".lock"));
+  refuse_unless_held(lock, wanted.folder);
   console.progress("opening the record");
   Record record = Record::open(wanted.folder, progress);
   const FlowCase flow = flow_case(wanted.setup, record.mesh->boundaries);

@@ -104,6 +104,13 @@ fs::path beside(const fs::path& run_folder, const std::string& ending) {
   return run_folder.parent_path() / ("." + run_folder.filename().string() + ending);
 }
 
+void refuse_unless_held(const FileLock& lock, const fs::path& run_folder) {
+  if (lock.held()) return;
+  throw InputError(
+      (lock.holder().empty() ? "another process" : lock.holder()) + " is computing this run",
+      run_folder.string(), "wait until it has finished");
+}
+
 fs::path default_folder(const Campaign& c) {
   return c.file.parent_path() / (c.file.stem().string() + ".runs");
 }

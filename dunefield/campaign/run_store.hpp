@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include <dunefield/base/file_lock.hpp>
 #include <dunefield/campaign/campaign_setup.hpp>
 #include <dunefield/record/record.hpp>
 
@@ -13,6 +14,10 @@ namespace dunefield {
 
 /// A hidden file beside a run's folder: the folder's name with a dot before and this ending.
 std::filesystem::path beside(const std::filesystem::path& run_folder, const std::string& ending);
+
+/// @param lock of a run's folder
+/// @throw InputError that names who is computing the run, where it is not held
+void refuse_unless_held(const FileLock& lock, const std::filesystem::path& run_folder);
 
 /// What a setting adds to the name of a folder: "ride.front" of "-10 mm" is ride-front-m10-mm. Keys
 /// of a campaign that end alike are told apart.

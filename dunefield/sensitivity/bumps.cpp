@@ -13,8 +13,10 @@
 namespace dunefield {
 namespace {
 
-constexpr double alike = 0.3;  // least cosine between normals of one bump
-constexpr double apart = 4;    // radii between bumps that are put on together, at least
+constexpr double alike = 0.3;     // least cosine between normals of one bump
+constexpr double end_in_air = 2;  // radii, to where the air moves with a bump
+constexpr double apart = 5;  // radii between bumps that are put on together: their air is apart,
+                             // and so are the cells whose gradients see it
 
 double height(double distance, double radius) {
   if (distance >= radius) return 0;
@@ -82,8 +84,6 @@ class PlaceGrid {
               it != cells_.end())
             for (const int n : it->second) visit(n);
   }
-
-  double width() const { return width_; }
 
  private:
   std::array<int, 3> key(const Vec3& x) const {
@@ -197,68 +197,87 @@ class Extension {
   std::vector<OnPlane> on_plane_;
 };
 
-/// What the equations and loads have changed by goes to the bump that is near.
+/// Bumps on the walls of a flow's mesh, and the air that moves with them.
+class BumpMover {
+ public:
+  BumpMover(const AdjointFlow& a, double radius)
+      : points_(a.mesh.points.size()), radius_(radius), walls_(wall_points(a)), air_(a.mesh) {}
+
+  std::vector<Bump> placed() const { return placed_bumps(walls_, radius_); }
+
+  /// @return by how much each point moves where bumps of 1 m are put on
+  std::vector<Vec3> way_of(const std::vector<Bump>& bumps, const std::vector<int>& which,
+                           const Progress& progress) const {
+    PlaceGrid near(radius_), around(end_in_air * radius_);
+    for (const int n : which) near.add(bumps[at(n)].place, n), around.add(bumps[at(n)].place, n);
+    std::vector<Vec3> way(points_);
+    for (const WallPoint& p : walls_)
+      near.near(p.place, [&](int n) {
+        const Bump& b = bumps[at(n)];
+        if (b.part != p.part || dot(b.normal, p.normal) <= alike) return;
+        const Vec3 out = p.normal * height(norm(b.place - p.place), radius_);
+        if (norm2(out) > 0) way[at(p.point)] = out;
+      });
+    air_.into_air(way, around, bumps, end_in_air * radius_, progress);
+    return way;
+  }
+
+ private:
+  std::size_t points_;
+  double radius_;
+  std::vector<WallPoint> walls_;
+  Extension air_;
+};
+
+/// Each change of the equations and loads goes to the nearest bump of those that were put on. All
+/// of it: what a bump does is a small rest of large terms.
 void share_out(const AdjointFlow& a, const MovedFlow& here, const MovedFlow& there,
-               const PlaceGrid& around, std::vector<Bump>& bumps) {
+               const std::vector<int>& which, double step, std::vector<Bump>& bumps) {
   const VolumeMesh& m = a.mesh;
-  const auto owner = [&](const Vec3& x) {
-    int nearest = -1;
-    double least = around.width();
-    around.near(x, [&](int n) {
-      if (const double d = norm(bumps[at(n)].place - x); d < least) least = d, nearest = n;
-    });
-    return nearest;
+  const std::optional<double> middle = middle_of_section(m);
+  const auto owner = [&](Vec3 x) -> Bump& {
+    if (middle) x.y = *middle;
+    return bumps[at(*std::min_element(which.begin(), which.end(), [&](int i, int j) {
+      return norm2(bumps[at(i)].place - x) < norm2(bumps[at(j)].place - x);
+    }))];
   };
   for (std::size_t c = 0; c < at(m.cells); ++c) {
     const Vec3 du = there.residual.u[c] - here.residual.u[c];
     const double dp = there.residual.p[c] - here.residual.p[c];
     if (du == Vec3{} && dp == 0) continue;
-    const int n = owner(m.cell_centre[c]);
-    for (std::size_t k = 0; n >= 0 && k < a.adjoints.size(); ++k)
-      bumps[at(n)].density[k] +=
-          dot(a.adjoints[k].lambda.u[c], du) + a.adjoints[k].lambda.p[c] * dp;
+    Bump& b = owner(m.cell_centre[c]);
+    for (std::size_t k = 0; k < a.adjoints.size(); ++k)
+      b.density[k] += (dot(a.adjoints[k].lambda.u[c], du) + a.adjoints[k].lambda.p[c] * dp) / step;
   }
   for (std::size_t i = 0; i < here.loads.size(); ++i) {
     const double change = there.loads[i] - here.loads[i];
     if (change == 0) continue;
-    const int n = owner(m.face_centre[at(m.interior_faces()) + i]);
-    if (n >= 0)
-      for (double& d : bumps[at(n)].density) d += change;
+    for (double& d : owner(m.face_centre[at(m.interior_faces()) + i]).density) d += change / step;
   }
 }
 
 }  // namespace
 
 std::vector<Bump> bump_gradients(const AdjointFlow& a, double radius, const Progress& progress) {
-  const VolumeMesh& m = a.mesh;
-  const std::vector<WallPoint> walls = wall_points(a);
-  std::vector<Bump> bumps = placed_bumps(walls, radius);
+  const BumpMover mover(a, radius);
+  std::vector<Bump> bumps = mover.placed();
   const std::vector<std::vector<int>> groups = grouped(bumps, radius);
-  const Extension extension(m);
-  const MovedFlow here = moved_flow(a, std::vector<Vec3>(m.points.size()), 0);
   for (Bump& b : bumps) b.density.assign(a.adjoints.size(), 0);
   for (std::size_t g = 0; g < groups.size(); ++g) {
     progress.check();
     progress("surface", double(g) / double(groups.size()));
-    PlaceGrid near(radius), around(0.5 * apart * radius);
-    for (const int n : groups[g])
-      near.add(bumps[at(n)].place, n), around.add(bumps[at(n)].place, n);
-    std::vector<Vec3> way(m.points.size());
-    for (const WallPoint& p : walls)
-      near.near(p.place, [&](int n) {
-        const Bump& b = bumps[at(n)];
-        if (b.part != p.part || dot(b.normal, p.normal) <= alike) return;
-        const Vec3 out = p.normal * height(norm(b.place - p.place), radius);
-        if (norm2(out) > 0) way[at(p.point)] = out;
-      });
-    extension.into_air(way, around, bumps, around.width(), progress);
-    const double step = difference_step(m, way);
-    const MovedFlow there = moved_flow(a, way, step);
-    share_out(a, here, there, around, bumps);
-    for (const int n : groups[g])
-      for (double& d : bumps[at(n)].density) d /= step * std::max(bumps[at(n)].area, 1e-12);
+    const std::vector<Vec3> way = mover.way_of(bumps, groups[g], progress);
+    const double step = 0.5 * difference_step(a.mesh, way);
+    const MovedFlow there = moved_flow(a, way, step), back = moved_flow(a, way, -step);
+    share_out(a, back, there, groups[g], 2 * step, bumps);
   }
+  for (Bump& b : bumps)
+    for (double& d : b.density) d /= std::max(b.area, 1e-12);
   return bumps;
+}
+
+std::vector<Vec3> bump_displacement(const AdjointFlow& a, const Bump& bump, double radius) {
+  return BumpMover(a, radius).way_of({bump}, {0}, {});
 }
 
 double density_at(const std::vector<Bump>& bumps, double radius, int part, const Vec3& place,

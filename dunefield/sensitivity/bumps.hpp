@@ -20,6 +20,9 @@ struct Bump {
 /// @throw Cancelled
 std::vector<Bump> bump_gradients(const AdjointFlow& flow, double radius, const Progress& progress);
 
+/// The displacement of the mesh's points by one bump of 1 m, the air around it moving along, m.
+std::vector<Vec3> bump_displacement(const AdjointFlow& flow, const Bump& bump, double radius);
+
 /// Mean of the bumps at a place, by their heights there; zero where there are none.
 /// @param which adjoint
 double density_at(const std::vector<Bump>& bumps, double radius, int part, const Vec3& place,

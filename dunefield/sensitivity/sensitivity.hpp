@@ -28,7 +28,7 @@ struct RewardingRegion {
   Vec3 place, normal;
   double area = 0;    ///< m2
   double change = 0;  ///< of the coefficient, moved out by 1 mm
-  double doubt = 0;   ///< of it: what half of the damping changes
+  double doubt = 0;   ///< of it: what twice the damping changes
 };
 
 struct PredictedChange {

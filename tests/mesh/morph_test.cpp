@@ -76,10 +76,11 @@ TEST_F(Morph, FollowsAStretchWithItsTopologyAndItsLayers) {
   };
   EXPECT_NEAR(first_height(out.mesh) / first_height(mesh_.mesh), 1, 0.1);
   // Tunnel walls and road stay where they are.
-  for (const Boundary& b : out.mesh.boundaries)
-    if (b.kind == BoundaryKind::road)
-      for (int f = b.first; f < b.first + b.count; ++f)
-        EXPECT_NEAR(out.mesh.face_centre[at(f)].z, 0, 1e-12);
+  for (const Boundary& b : out.mesh.boundaries) {
+    if (b.kind != BoundaryKind::road) continue;
+    for (int f = b.first; f < b.first + b.count; ++f)
+      EXPECT_NEAR(out.mesh.face_centre[at(f)].z, 0, 1e-12);
+  }
 }
 
 TEST_F(Morph, IsRefusedWhereItCannotFollow) {

@@ -171,12 +171,12 @@ bool bears(const MeshQuality& before, const MeshQuality& after) {
 }
 
 /// The share of a displacement that a mesh bears, to a sixteenth.
-double share_borne(const MeshResult& mesh, const std::vector<Vec3>& displacement) {
+double share_borne(const VolumeMesh& m, const MeshQuality& before,
+                   const std::vector<Vec3>& displacement) {
   double good = 0, bad = 1;
   for (int i = 0; i < 4; ++i) {
     const double share = 0.5 * (good + bad);
-    (bears(mesh.quality, measure_quality(moved_by(mesh.mesh, displacement, share))) ? good : bad) =
-        share;
+    (bears(before, measure_quality(moved_by(m, displacement, share))) ? good : bad) = share;
   }
   return good;
 }
@@ -201,9 +201,11 @@ MeshResult morphed(const MeshResult& mesh, const Surface& from, const Surface& t
   MeshResult out = mesh;
   out.mesh = moved_by(m, walls.displacement, 1);
   out.quality = measure_quality(out.mesh);
-  if (!bears(mesh.quality, out.quality))
+  // Measured here: what a record tells of its mesh may be of another version.
+  const MeshQuality before = measure_quality(m);
+  if (!bears(before, out.quality))
     throw MeshError(fmt::format("the mesh bears {:.0f} % of this change before cells become bad",
-                                100 * share_borne(mesh, walls.displacement)),
+                                100 * share_borne(m, before, walls.displacement)),
                     "morph", "change the shape by less, or let the mesh be made anew");
   double largest = 0;
   for (const Vec3& d : walls.displacement) largest = std::max(largest, norm(d));

@@ -135,8 +135,7 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
   show_setup(setup, console);
   const MeshOptions options = of.mesh_options();
   if (of.mesh_file.empty())
-    console.line(fmt::format("expected   about {:.0f} cells",
-                             predict_cells(of.vehicle.surface, of.tunnel_box(), options)));
+    console.line(fmt::format("expected   about {:.0f} cells", expected_cells(of)));
   const MeshResult m = build_mesh(of, console_progress(console));
   show_quality(m, of, console);
   const Vec3 t = m.tunnel.size();

@@ -18,7 +18,7 @@ namespace {
 namespace fs = std::filesystem;
 
 void read_vehicle(Table t, Campaign& c) {
-  c.surfaces = beside(c.file, t.texts("files"));
+  c.surfaces = files_beside(c.file, t.texts("files"));
   for (std::size_t i = 0; i < c.surfaces.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (c.surfaces[i] == c.surfaces[j])
@@ -77,6 +77,7 @@ void read_mesh(Table t, Campaign& c) {
                                   {"cells", &c.recipe.target_cells}})
     if (t.has(key)) *into = t.number(key, 0, 0);
   c.morph = t.flag("morph", c.morph);
+  c.recipe.adapt = t.flag("adapt", c.recipe.adapt);
   if (c.recipe.target_cells && *c.recipe.target_cells < 1000)
     t.fail("cells", "is under 1000", "write how many cells the mesh shall about have");
   if (c.recipe.target_cells && c.recipe.surface_size)

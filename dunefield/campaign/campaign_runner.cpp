@@ -12,6 +12,7 @@
 #include <dunefield/base/fresh_file.hpp>
 #include <dunefield/base/index.hpp>
 #include <dunefield/base/text_file.hpp>
+#include <dunefield/campaign/adapted_sizes.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/running.hpp>
 #include <dunefield/campaign/starts.hpp>
@@ -39,6 +40,7 @@ class CampaignRun {
         progress_(progress),
         matrix_(matrix),
         root_(ranks.is_root()),
+        sizes_(folder),
         starts_(setup.campaign.start_earlier ? starts(matrix)
                                              : std::vector<int>(matrix.size(), from_nothing)),
         baselines_(setup.campaign.limits.difference_accuracy > 0
@@ -205,8 +207,9 @@ class CampaignRun {
   }
 
   /// Where a mesh follows the baseline's, that is the one before, or a stored one if it is there.
-  MeshResult made_mesh(const RunSetup& setup, const MeshResult* before,
-                       const std::string& before_hash) const {
+  MeshResult made_mesh(RunSetup setup, const MeshResult* before, const std::string& before_hash) {
+    if (setup.adaptation)
+      setup.field = sizes_.of(setup, ranks_.processes ? 1 : ranks_.threads, progress_);
     if (!setup.morph_of) return build_mesh(setup, progress_);
     const std::string hash = hashes_of(followed_by(setup)).mesh;
     if (before && before_hash == hash) return mesh_following(setup, *before, progress_);
@@ -242,7 +245,8 @@ class CampaignRun {
     o.start_from_state = setup_.campaign.start_earlier;
     o.progress = progress_;
     o.start = [this, i, &setup](Findings& findings) -> std::optional<Fields> {
-      const fs::path from = start_of(i);
+      fs::path from = start_of(i);
+      if (from.empty() && setup.adaptation) from = sketch_folder(folder_);
       if (from.empty()) return std::nullopt;
       return start_from_record(from, mesh_->mesh, setup.tunnel.half, setup.conditions.speed,
                                findings, progress_);
@@ -284,6 +288,7 @@ class CampaignRun {
   const Progress& progress_;
   const std::vector<MatrixRun>& matrix_;
   const bool root_;
+  AdaptedSizes sizes_;  ///< root
   std::vector<int> starts_, baselines_;
   std::vector<State> state_;
   std::vector<std::optional<Figures>> figures_;  ///< root

@@ -236,6 +236,29 @@ void follow_first(RunSetup& s, const RunSetup& first, const Campaign& c) {
       }
 }
 
+/// All variants take their sizes from one sketch of the first, at the first speed.
+Adaptation adaptation_of(const RunSetup& first) {
+  RunSetup plain = first;
+  plain.recipe.adapt = false;
+  RunSetup sketch = plain;
+  sketch.recipe.name = "sketch", sketch.recipe.lattice = 0;
+  sketch.recipe.surface_size.reset(), sketch.recipe.target_cells.reset();
+  sketch.readings = {}, sketch.time.reset(), sketch.limits = {}, sketch.settings.clear();
+  sketch.check();
+  return {std::make_shared<const RunSetup>(std::move(sketch)),
+          std::make_shared<const RunSetup>(std::move(plain))};
+}
+
+void adapt(CampaignSetup& s) {
+  if (!s.campaign.recipe.adapt) return;
+  for (const RunSetup& v : s.variants)
+    if (s.campaign.section || !v.mesh_file.empty())
+      throw InputError("the cells of sections and of meshes from files cannot follow the flow",
+                       key(s.campaign, "mesh.adapt"), "leave adapt out");
+  const Adaptation from = adaptation_of(s.variants.front());
+  for (RunSetup& v : s.variants) v.adaptation = from;
+}
+
 /// A variant with other settings than the first: in the same frame, with the same sizes.
 RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Settings& settings) {
   const Campaign c = [&] {
@@ -259,6 +282,11 @@ RunSetup with_setting(const CampaignSetup& s, std::size_t variant, const Setting
     own.recipe.surface_size = s.variants.front().recipe.surface_size,
     own.recipe.target_cells.reset();
   own.check();
+  if (own.recipe.adapt) {
+    RunSetup sized = s.variants.front();
+    sized.recipe = own.recipe, sized.adaptation.reset();
+    own.adaptation = own_sizes ? adaptation_of(sized) : s.variants.front().adaptation;
+  }
   follow_first(own, s.variants.front(), c);
   return own;
 }
@@ -323,6 +351,7 @@ CampaignSetup prepare(const Campaign& given) {
   check_variants(s);
   for (std::size_t i = 1; i < s.variants.size(); ++i)
     follow_first(s.variants[i], s.variants.front(), s.campaign);
+  adapt(s);
   warn_of_scatter(s);
   return s;
 }

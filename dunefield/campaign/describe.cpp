@@ -49,6 +49,10 @@ std::vector<std::string> describe(const CampaignSetup& s) {
     if (s.variants[i].morph_of)
       lines.push_back(fmt::format("mesh       of '{}' is that of '{}', which follows its shape",
                                   s.variants[i].vehicle.name, s.variants.front().vehicle.name));
+  if (c.recipe.adapt)
+    lines.push_back(fmt::format("cells      stand where a sketch of '{}' at {} wants them",
+                                s.variants.front().vehicle.name,
+                                c.units.speed_text(c.speeds.front())));
   if (c.placing.scale != 1)
     lines.push_back(fmt::format(
         "scale      {:.4g}: {:.4g} km/h have the Reynolds number of the full size at {:.4g} km/h",

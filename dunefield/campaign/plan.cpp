@@ -76,8 +76,7 @@ std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vecto
       [&](std::size_t v) {
         progress.check();
         const RunSetup& of = setup.variants[v];
-        if (wanted[v] && of.mesh_file.empty())
-          cells[v] = predict_cells(of.vehicle.surface, of.tunnel_box(), of.mesh_options());
+        if (wanted[v] && of.mesh_file.empty()) cells[v] = expected_cells(of);
       },
       1);
   return cells;

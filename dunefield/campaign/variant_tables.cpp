@@ -8,7 +8,7 @@ namespace dunefield {
 
 namespace fs = std::filesystem;
 
-std::vector<fs::path> beside(const fs::path& file, const std::vector<std::string>& names) {
+std::vector<fs::path> files_beside(const fs::path& file, const std::vector<std::string>& names) {
   std::vector<fs::path> out;
   for (const auto& n : names)
     out.push_back(fs::path(n).is_absolute() ? fs::path(n) : file.parent_path() / n);
@@ -117,7 +117,7 @@ Change read_change(Table t, const Campaign& c) {
   if (action("mirror", Change::Kind::mirror))
     change.copy = t.choice("mirror", "copy", {"copy", "move"}) == "copy";
   if (action("replace", Change::Kind::replace))
-    change.file = beside(c.file, {t.text("replace", "")})[0];
+    change.file = files_beside(c.file, {t.text("replace", "")})[0];
   if (action("close", Change::Kind::close)) {
     change.vector = t.place("close");
     change.name = t.text("name", "closed opening");
@@ -147,7 +147,7 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
   for (Table& t : tables) {
     Campaign::Variant v;
     v.name = t.new_name(names);
-    v.add = beside(c.file, t.texts("add"));
+    v.add = files_beside(c.file, t.texts("add"));
     v.remove = t.texts("remove");
     for (std::size_t i = 0; i < v.remove.size(); ++i)
       if (std::find(v.remove.begin(), v.remove.begin() + static_cast<std::ptrdiff_t>(i),
@@ -158,7 +158,7 @@ void read_variants(std::vector<Table> tables, Campaign& c) {
     for (Table& change : t.tables("change")) v.changes.push_back(read_change(change, c));
     v.ride = read_ride(t.table("ride"));
     if (const std::string mesh = t.text("mesh", ""); !mesh.empty())
-      v.mesh = beside(c.file, {mesh})[0];
+      v.mesh = files_beside(c.file, {mesh})[0];
     t.finish();
     c.variants.push_back(v);
   }

@@ -2,12 +2,14 @@
 #pragma once
 
 #include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
 #include <dunefield/base/members.hpp>
 #include <dunefield/base/vec.hpp>
 #include <dunefield/mesh/layers/layers.hpp>
+#include <dunefield/mesh/octree/size_field.hpp>
 
 namespace dunefield {
 
@@ -48,6 +50,8 @@ struct MeshOptions {
   bool half = false;          ///< centre plane at y = 0
   bool section = false;       ///< one cell across, of what the tunnel's middle plane cuts
   bool road = true;           ///< of sections: whether the lower side of the tunnel is one
+  /// Smaller leaves where a flow wants them; what it comes from tells which (RunSetup::adaptation)
+  std::shared_ptr<const SizeField> field{};
   /// Moves the lattice, in surface leaves, along x, and along y in whole models; for measuring mesh
   /// scatter. Along z it stands on the road
   Vec3 lattice_shift;
@@ -100,6 +104,6 @@ inline constexpr auto members_of<MeshOptions> =
                Member{"section", &MeshOptions::section},
                Member{"road", &MeshOptions::road},
                Member{"lattice_shift", &MeshOptions::lattice_shift}};
-static_assert(members_left_out<MeshOptions> == 0);
+static_assert(members_left_out<MeshOptions> == 1);  // the field
 
 }  // namespace dunefield

@@ -31,6 +31,9 @@ const Fineness& fineness_of(const std::string& name, const std::string& where) {
 }
 
 /// Boxes around the wake and under the floor.
+// Cells of each size around the surface where the flow tells what else it needs.
+constexpr double spread_of_adapted = 2;
+
 void add_boxes(MeshOptions& o, const Box& vehicle, double length) {
   const double h = o.surface_size;
   const auto box = [&](double x0, double x1, double wide, double high) {
@@ -132,6 +135,7 @@ MeshOptions mesh_options(const Recipe& r, const std::vector<Box>& vehicles,
                                     : mesh_recipe(r.name, *longest, where);
   for (auto v = vehicles.begin(); v != vehicles.end(); ++v)
     if (v != longest && !o.section) add_boxes(o, *v, size(*v));
+  if (r.adapt) o.boxes.clear(), o.spread = spread_of_adapted;
   if (r.surface_size) {
     const double ratio = *r.surface_size / o.surface_size;
     for (double* size : {&o.surface_size, &o.largest_size, &o.edge_size, &o.smallest_size})

@@ -32,6 +32,8 @@ struct Recipe {
   std::map<std::string, double> part_size{};  ///< m
   std::vector<RefinedBox> boxes{};            ///< beside the recipe's own
   std::vector<std::string> sheet_parts{};     ///< parts with air on both sides
+  /// Cells where a sketch of the flow wants them, instead of in the recipe's own boxes
+  bool adapt = false;
   /// Keeps cavities that the air reaches only through narrow openings
   bool open_cavities = false;
   LayerChoice layers{};

@@ -57,7 +57,7 @@ void TryRunner::read() {
   desk_.watch(files);
   if (!options_.recipe.empty()) {
     c.recipe.name = options_.recipe;
-    c.recipe.surface_size.reset(), c.recipe.target_cells.reset();
+    c.recipe.surface_size.reset(), c.recipe.target_cells.reset(), c.recipe.adapt = false;
   }
   c.settings = std::vector<Settings>(1);
   RunSetup setup = prepare(c).run({variant_number(c, wanted.variant), wanted.speed});

@@ -34,7 +34,7 @@ namespace {
 
 // A change of what a program computes from the same input makes its earlier results old.
 constexpr int mesher_version = 14, solver_version = 14, readings_version = 2;
-constexpr int morph_version = 1;
+constexpr int morph_version = 1, adaptation_version = 1;
 constexpr int in_time_version = 2;  // of what flows in time have of their own
 // Of what is known only from a history: an earlier result is judged again, and goes on if need be.
 constexpr int judge_version = 4;
@@ -85,6 +85,10 @@ Json mesh_json(const RunSetup& s) {
             {"recipe", s.recipe.name},
             {"options", to_json(s.mesh_options())}};
   if (s.morph_of) j["morph_of"] = fingerprint_of(*s.morph_of), j["morph_version"] = morph_version;
+  if (s.adaptation)
+    j["adapted"] = {{"version", adaptation_version},
+                    {"sketch", hashes_of(*s.adaptation->sketch).flow},
+                    {"plain", mesh_json(*s.adaptation->plain)}};
   return j;
 }
 

@@ -10,6 +10,7 @@
 #include <dunefield/mesh/forecast.hpp>
 #include <dunefield/mesh/morph/morph.hpp>
 #include <dunefield/mesh/section.hpp>
+#include <dunefield/run/adaptation.hpp>
 #include <dunefield/run/set_up_checks.hpp>
 
 namespace dunefield {
@@ -20,6 +21,7 @@ namespace {
 double size_for_target(const RunSetup& setup, double target) {
   RunSetup tried = setup;
   tried.recipe.target_cells.reset();
+  tried.recipe.adapt = false;  // as many cells, elsewhere
   double size = tried.mesh_options().surface_size;
   for (int i = 0; i < 4; ++i) {
     tried.recipe.surface_size = size;
@@ -150,6 +152,7 @@ MeshOptions RunSetup::mesh_options() const {
   for (const Wheel& w : vehicle.wheels) o.standing_parts.push_back(w.part);
   for (const AirDevice& d : devices) o.boxes.push_back(box_of(d, o.surface_size));
   for (const Opening& opening : openings) o.layers.without.push_back(opening.part);
+  o.field = field;
   const LayerChoice& l = recipe.layers;
   // Layers of a section are resolved, unless they are told otherwise.
   const bool by_y_plus = l.y_plus || (o.section && !(o.layers.first_height > 0));
@@ -186,6 +189,12 @@ AccuracyWanted RunSetup::accuracy() const {
           limits.difference_accuracy};
 }
 
+double expected_cells(const RunSetup& setup) {
+  RunSetup plain = setup;
+  plain.recipe.adapt = false;
+  return predict_cells(plain.vehicle.surface, plain.tunnel_box(), plain.mesh_options());
+}
+
 MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {
   if (!setup.mesh_file.empty()) return mesh_from_file(setup, progress);
   if (setup.recipe.target_cells) {
@@ -193,9 +202,21 @@ MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {
     sized.check();
     return build_mesh(sized, progress);
   }
+  if (setup.adaptation && !setup.field) {
+    RunSetup adapted = setup;
+    adapted.field = adapted_sizes(setup, run_sketch(setup, 0, progress), progress);
+    return build_mesh(adapted, progress);
+  }
   if (setup.morph_of)
     return mesh_following(setup, build_mesh(followed_by(setup), progress), progress);
-  return build_mesh(setup.vehicle.surface, setup.tunnel_box(), setup.mesh_options(), progress);
+  const MeshOptions options = setup.mesh_options();
+  MeshResult mesh = build_mesh(setup.vehicle.surface, setup.tunnel_box(), options, progress);
+  if (options.field)
+    mesh.findings.note(
+        fmt::format("the cells stand where a sketch of the flow wants them, down to {:.1f} mm",
+                    1000 * std::min(options.field->smallest(), options.surface_size)),
+        "mesh.follows-flow");
+  return mesh;
 }
 
 RunSetup followed_by(const RunSetup& setup) {

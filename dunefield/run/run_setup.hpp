@@ -105,6 +105,14 @@ struct CommonFrame {
   double vehicle_length = 0;
 };
 
+struct RunSetup;
+
+/// What the sizes of an adapted mesh come from. Variants share their baseline's.
+struct Adaptation {
+  std::shared_ptr<const RunSetup> sketch;  ///< whose flow tells where cells are needed
+  std::shared_ptr<const RunSetup> plain;   ///< without adaptation: tells how many there shall be
+};
+
 struct RunSetup {
   Vehicle vehicle{};
   TunnelOptions tunnel{};
@@ -121,6 +129,10 @@ struct RunSetup {
   /// The baseline's surface, with the same facets: its mesh follows this vehicle's shape, instead
   /// of meshing anew. None: it is meshed
   std::shared_ptr<const Surface> morph_of{};
+  /// With a recipe that adapts: where its sizes come from
+  std::optional<Adaptation> adaptation{};
+  /// The same, worked out; none: `build_mesh` runs the sketch first
+  std::shared_ptr<const SizeField> field{};
   std::string campaign{};
   Settings settings{};               ///< what tells the run from others of its campaign
   std::string where = "run set-up";  ///< what messages name: a campaign file
@@ -151,6 +163,9 @@ struct RunSetup {
   /// of its flow.
   double meshed_flow(const Opening& opening) const;
 };
+
+/// Cells that the mesh will have, to about 10 %. @throw as `build_mesh`
+double expected_cells(const RunSetup& setup);
 
 /// Meshes the vehicle, or reads the mesh that the set-up names. A mesh that follows another shape
 /// is made for that one first; where it cannot follow, the vehicle is meshed anew and the findings

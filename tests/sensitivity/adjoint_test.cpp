@@ -7,7 +7,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
-#include <dunefield/sensitivity/shape_gradient.hpp>
+#include <dunefield/sensitivity/bumps.hpp>
 #include <tests/support/cases.hpp>
 
 namespace dunefield::test {
@@ -107,7 +107,7 @@ VolumeMesh ring(double longer) {
       [=](const Vec3& a) {
         const double angle = -2 * pi * (a.x - 0.25), r = 0.5 * std::pow(60, a.y),
                      share = 1 + longer * std::pow(1 - a.y, 2);
-        return Vec3{r * std::cos(angle) * share, r * std::sin(angle), a.z};
+        return Vec3{r * std::cos(angle) * share, -a.z, r * std::sin(angle)};
       },
       true);
 }
@@ -158,6 +158,19 @@ TEST(Adjoint, GivesTheGradientOfALaminarCylindersForces) {
   RecordProperty("gradient", std::to_string(gradient));
   RecordProperty("differences", std::to_string(differences));
   EXPECT_NEAR(gradient / differences, 1, 0.01);
+
+  // Bumps that are put on together are told apart.
+  constexpr double radius = 0.15;
+  const std::vector<Bump> bumps = bump_gradients(adjoint, radius, {});
+  EXPECT_GE(bumps.size(), 16u);
+  double most = 0, differ = 0;
+  for (const Bump& b : bumps) {
+    const double alone = displacement_gradient(adjoint, bump_displacement(adjoint, b, radius))[0];
+    most = std::max(most, std::abs(alone));
+    differ = std::max(differ, std::abs(b.density[0] * b.area - alone));
+  }
+  EXPECT_GT(most, 0);
+  EXPECT_LT(differ, 0.02 * most);
 }
 
 }  // namespace

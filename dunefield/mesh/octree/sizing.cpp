@@ -40,6 +40,7 @@ Sizing::Sizing(const Surface& vehicle, const SolidField& solid, const MeshOption
   }
   for (const Group& g : groups_) smallest_ = std::min(smallest_, g.size);
   for (const auto& b : o.boxes) smallest_ = std::min(smallest_, b.size);
+  if (o.field) smallest_ = std::min(smallest_, o.field->smallest());
 }
 
 int Sizing::level_of_gap(double width) const {
@@ -151,7 +152,7 @@ bool Sizing::too_large(const Vec3& centre, double edge) const {
     if (edge > b.size * slack &&
         b.box.contains(centre, 0.5 * edge + options_.box_margin_cells * (edge - b.size)))
       return true;
-  return false;
+  return options_.field && options_.field->too_large(centre, edge);
 }
 
 }  // namespace dunefield

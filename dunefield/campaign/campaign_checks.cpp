@@ -9,6 +9,7 @@
 
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/paired_scatter.hpp>
+#include <dunefield/mesh/morph/morph.hpp>
 
 namespace dunefield {
 namespace {
@@ -70,7 +71,49 @@ void check_names(const Campaign& c, const std::vector<Vehicle>& vehicles) {
                        key(c, "mesh.parts"), "check its name");
 }
 
+/// Largest change of a point's distance from the middle of its part, m: 0 of what only moves or
+/// turns.
+double distortion(const Surface& from, const Surface& to, int part) {
+  Vec3 middle_from, middle_to;
+  double corners = 0;
+  const auto for_corners = [&](const auto& visit) {
+    for (std::size_t t = 0; t < from.size(); ++t)
+      for (int k = 0; from.part_of[t] == part && k < 3; ++k)
+        visit(from.corner(t, k), to.corner(t, k));
+  };
+  for_corners([&](const Vec3& a, const Vec3& b) { middle_from += a, middle_to += b, ++corners; });
+  if (corners == 0) return 0;
+  double most = 0;
+  for_corners([&](const Vec3& a, const Vec3& b) {
+    most =
+        std::max(most, std::abs(norm(a - middle_from / corners) - norm(b - middle_to / corners)));
+  });
+  return most;
+}
+
+void check_wheels_stay_round(const CampaignSetup& s) {
+  constexpr double round = 1e-3;  // of the radius
+  const RunSetup& first = s.variants.front();
+  const Surface& from = first.vehicle.surface;
+  for (std::size_t i = 1; i < s.variants.size(); ++i) {
+    const Surface& to = s.variants[i].vehicle.surface;
+    const std::vector<Change>& changes = s.campaign.variants[i].changes;
+    const auto smooth = std::find_if(changes.begin(), changes.end(), [](const Change& c) {
+      return c.kind == Change::Kind::reshape;
+    });
+    if (smooth == changes.end() || !same_facets(from, to)) continue;
+    for (const Wheel& w : first.vehicle.wheels)
+      if (const int part = from.find_part(w.part);
+          part >= 0 && distortion(from, to, part) > round * w.radius)
+        throw InputError(fmt::format("variant '{}' changes the shape of '{}', which turns",
+                                     s.campaign.variants[i].name, w.part),
+                         smooth->where,
+                         "name the part to change, or leave the wheel out of the box");
+  }
+}
+
 void check_variants(CampaignSetup& s) {
+  check_wheels_stay_round(s);
   std::vector<std::string> said;
   for (RunSetup& v : s.variants) {
     if (&v != &s.variants.front()) {

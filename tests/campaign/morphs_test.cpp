@@ -4,6 +4,7 @@
 #include <dunefield/base/error.hpp>
 #include <dunefield/campaign/campaign_setup.hpp>
 #include <dunefield/geometry/files/stl.hpp>
+#include <dunefield/geometry/files/surface_file.hpp>
 #include <dunefield/geometry/shapes/shapes.hpp>
 #include <dunefield/run/hashes.hpp>
 #include <tests/support/process.hpp>
@@ -30,6 +31,21 @@ class Morphs : public testing::Test {
   const std::string taper_ = "[[variant.change]]\npart = \"body\"\ntaper = 0.95\n";
   TemporaryFolder folder_;
 };
+
+TEST_F(Morphs, WheelsStayRound) {
+  Surface s = read_surface(folder_ / "brick.stl");
+  for (const double x : {-0.6, 0.6})
+    for (const double y : {-0.35, 0.35})
+      append(s, cylinder("wheel " + std::to_string(x < 0) + std::to_string(y < 0),
+                         {x, y - 0.05, 0.2}, {x, y + 0.05, 0.2}, 0.2, 48));
+  write_stl_ascii(folder_ / "brick.stl", s);
+  ASSERT_EQ(setup("").variants[0].vehicle.wheels.size(), 4u);
+  const std::string taper =
+      "[[variant.change]]\ntaper = 0.8\nbox = [[\"0.3 m\", \"-1 m\", \"0 "
+      "m\"], [\"1.1 m\", \"1 m\", \"1.2 m\"]]\n";
+  EXPECT_THROW(setup(taper), InputError) << "without a part it reaches the wheels";
+  EXPECT_NO_THROW(setup(taper + "part = \"body\"\n"));
+}
 
 TEST_F(Morphs, ShapesThatMovePointsAloneFollowTheBaseline) {
   for (const std::string& change :

@@ -16,6 +16,7 @@
 #include <dunefield/campaign/run_index.hpp>
 #include <dunefield/campaign/run_store.hpp>
 #include <dunefield/campaign/search_runner.hpp>
+#include <dunefield/campaign/study.hpp>
 #include <dunefield/files/cgns.hpp>
 #include <dunefield/files/vtp.hpp>
 #include <dunefield/files/vtu.hpp>

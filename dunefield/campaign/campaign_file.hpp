@@ -57,6 +57,7 @@ struct Campaign {
   std::vector<std::filesystem::path> surfaces;  ///< [vehicle] files
   std::vector<std::string> shapes_of_vehicle;   ///< [vehicle] shapes: of all variants
   std::vector<Surface> shapes;           ///< [[shape]]: one part each, in vehicle axes, full size
+  Surface surface;                       ///< in memory, in addition to files; turned as these
   VehicleOptions placing;                ///< [vehicle], [wheels], [[wheel]]
   std::string vehicle_name = "vehicle";  ///< of the first, where there are several
   std::vector<Companion> companions;     ///< [[vehicle]] after the first
@@ -98,6 +99,7 @@ struct Campaign {
   struct Variant {
     std::string name;
     std::vector<std::filesystem::path> add;
+    Surface surface;                                  ///< in memory, added as files are
     std::vector<std::string> remove;                  ///< part names
     std::vector<std::string> shapes;                  ///< names of [[shape]]
     std::vector<std::string> vehicles;                ///< that are there; empty: all

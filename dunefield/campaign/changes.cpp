@@ -163,6 +163,7 @@ void apply(Surface& s, const Change& change, const Campaign& c, Findings& findin
 
 Surface base_surface(const Campaign& c) {
   Surface s = read_upright(c.surfaces, c.placing);
+  append(s, upright(c.surface, c.placing));
   add_shapes(c, c.shapes_of_vehicle, s, "the vehicle");
   return s;
 }
@@ -183,6 +184,7 @@ Surface variant_surface(const Campaign& c, const Campaign::Variant& v, const Sur
     s = select_parts(s, keep);
   }
   if (!v.add.empty()) append(s, read_upright(v.add, c.placing));
+  append(s, upright(v.surface, c.placing));
   add_shapes(c, v.shapes, s, "variant '" + v.name + "'");
   if (s.size() == 0 && !v.remove.empty())
     throw InputError(fmt::format("variant '{}' removes every part", v.name), c.file.string(),

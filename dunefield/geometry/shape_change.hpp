@@ -21,7 +21,7 @@ struct ShapeChange {
     control   ///< by points of a lattice in the box (Sederberg and Parry 1986); does not grow
   };
   Kind kind = Kind::stretch;
-  Box box;                ///< m
+  Box box{};              ///< m
   int along = 0;          ///< growth: 0, 1, 2 for x, y, z
   bool backward = false;  ///< growth towards smaller numbers
   Vec3 axis{0, 1, 0};     ///< of a bend; of unit length
@@ -33,7 +33,7 @@ struct ShapeChange {
     std::array<int, 3> point{};  ///< from 0
     Vec3 by;                     ///< m
   };
-  std::vector<Move> moves;
+  std::vector<Move> moves{};
 };
 
 /// By how much a place moves, m.

@@ -116,6 +116,13 @@ double onto_centre_plane(const Box& box, const std::vector<Wheel>& wheels, bool 
 
 }  // namespace
 
+Surface upright(Surface s, const VehicleOptions& o) {
+  if (s.size() == 0) return s;
+  scale(s, o.unit * o.scale);
+  turn_upright(s, o.nose, o.up);
+  return s;
+}
+
 Surface read_upright(const std::vector<std::filesystem::path>& files, const VehicleOptions& o) {
   Surface all;
   for (const auto& file : files) {

@@ -69,6 +69,7 @@ Vehicle read_vehicle(const std::vector<std::filesystem::path>& files,
                      const VehicleOptions& options = {});
 
 /// Files turned upright, in metres at model size, not yet placed.
+Surface upright(Surface as_given, const VehicleOptions& o);
 Surface read_upright(const std::vector<std::filesystem::path>& files, const VehicleOptions& o);
 
 /// The shift that puts an upright surface on the road with mid-wheelbase (without two axles: the

@@ -17,6 +17,16 @@ namespace {
 constexpr double thin = 0.4;         // of a cell's width: neighbours across a layer are nearer
 constexpr double least_jump = 1e-6;  // what is less is rounding
 
+/// What an error does to the vehicle's forces falls with its distance from the vehicle's box, as
+/// the adjoint of a body in a stream does. Measured on the bluff body and the van
+/// (docs/theory/notes.md).
+double weight_at(const Vec3& x, const Box& vehicle) {
+  constexpr double near = 0.1, power = 3;  // of the vehicle's diagonal
+  Vec3 away;
+  for (int i = 0; i < 3; ++i) away[i] = std::max({0.0, vehicle.lo[i] - x[i], x[i] - vehicle.hi[i]});
+  return std::pow(1 + norm(away) / (near * norm(vehicle.size())), -power);
+}
+
 /// What cells say of the flow at their faces: velocity over that of the stream, and pressure over
 /// twice the dynamic pressure.
 class Carried {
@@ -95,7 +105,8 @@ std::vector<SizeField::Wish> sizes_by_error(const Record& record) {
       const Vec3 way = m.cell_centre[at(m.cell_below[f])] - m.cell_centre[at(m.cell_above[f])];
       if (norm(way) > thin * wish.width) jump = std::max(jump, carried.jump(f));
     }
-    wish.size = std::pow(wish.width * wish.width / std::max(jump, least_jump), 0.2);
+    const double error = jump * weight_at(wish.centre, record.vehicle);
+    wish.size = std::pow(wish.width * wish.width / std::max(error, least_jump), 0.2);
   });
   return wishes;
 }

@@ -9,11 +9,11 @@
 
 namespace dunefield {
 
-/// Where a flow's mesh is too coarse: the sizes that share its error out evenly.
-/// The error of a cell is the jump between what it and its neighbours say of velocity and pressure
-/// at the face between them, both being carried there by their gradients. It falls with the square
-/// of the size h, so that for a given number of cells the sum of errors over the volume is least
-/// where h^5 goes with h^2 over the jump.
+/// Where a flow's mesh is too coarse for the vehicle's forces: the sizes that make the sum of
+/// errors least. The error of a cell is the jump between what it and its neighbours say of velocity
+/// and pressure at the face between them, both being carried there by their gradients, weighted by
+/// the cell's distance from the vehicle. It falls with the square of the size h, so that for a
+/// given number of cells the sum over the volume is least where h^5 goes with h^2 over the jump.
 /// @return for each cell of the record's mesh a size, up to a common factor
 std::vector<SizeField::Wish> sizes_by_error(const Record& record);
 

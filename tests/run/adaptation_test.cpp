@@ -17,6 +17,7 @@ Record made_up(const Velocity& velocity) {
   r.fields.u.resize(at(m.cells)), r.fields.p.assign(at(m.cells), 0);
   for (std::size_t c = 0; c < r.fields.u.size(); ++c) r.fields.u[c] = velocity(m.cell_centre[c]);
   r.reference.speed = 1;
+  r.vehicle = {{0, 0, 0}, {6, 1, 1}};
   r.mesh = std::make_shared<const VolumeMesh>(std::move(m));
   return r;
 }
@@ -38,6 +39,19 @@ TEST(SizesByError, OfALinearFlowAreAllAlike) {
   const Record r = made_up([](const Vec3& x) { return Vec3{1 + 0.1 * x.x, -0.1 * x.y, 0}; });
   for (const SizeField::Wish& w : sizes_by_error(r))
     EXPECT_NEAR(w.size, std::pow(0.25 * 0.25 / 1e-6, 0.2), 1e-3 * w.size);
+}
+
+TEST(SizesByError, GrowAwayFromTheVehicle) {
+  Record r = made_up([](const Vec3& x) { return Vec3{std::sin(6 * x.x), 0, 0}; });
+  r.vehicle = {{0, 0, 0}, {1, 1, 1}};
+  double near = 0, far = 0;
+  int n = 0;
+  for (const SizeField::Wish& w : sizes_by_error(r)) {
+    if (w.centre.x < 1) near += w.size, ++n;
+    if (w.centre.x > 5) far += w.size;
+  }
+  ASSERT_GT(n, 0);
+  EXPECT_GT(far, 2 * near);
 }
 
 RunSetup adapted_setup() {

@@ -105,13 +105,17 @@ Study& Study::at(double speed) {
   return *this;
 }
 
-Study& Study::run(const Ranks& ranks, const Progress& progress) {
+CampaignSetup Study::checked() const {
   if (campaign_.speeds.empty())
-    throw InputError("no speed is given", in_program, "call at(kmh(90)) before run()");
+    throw InputError("no speed is given", in_program, "call at(kmh(90)) first");
   if (campaign_.surface.size() == 0 && campaign_.surfaces.empty())
     throw InputError("the vehicle has no facets", in_program, "give it a surface");
+  return prepare(campaign_);
+}
+
+Study& Study::run(const Ranks& ranks, const Progress& progress) {
   Failures failures;
-  runs_ = run_campaign(prepare(campaign_), folder_, ranks, failures, progress).runs;
+  runs_ = run_campaign(checked(), folder_, ranks, failures, progress).runs;
   if (!failures.all.empty()) throw FlowError(failures.all, "", "");
   return *this;
 }
@@ -121,8 +125,8 @@ std::vector<VariantVerdict> Study::differences() const {
 }
 
 Record Study::record(const std::string& variant, double speed) const {
-  const double wanted = speed > 0 || campaign_.speeds.empty() ? speed : campaign_.speeds.front();
-  const CampaignSetup setup = prepare(campaign_);
+  const CampaignSetup setup = checked();
+  const double wanted = speed > 0 ? speed : campaign_.speeds.front();
   for (const MatrixRun& r : setup.matrix())
     if (setup.variants[r.variant].vehicle.name == variant && r.speed == wanted)
       return Record::open(folder_ / run_name(setup, r));

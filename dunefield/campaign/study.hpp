@@ -74,6 +74,7 @@ class Study {
   Record record(const std::string& variant = baseline, double speed = 0) const;
 
  private:
+  CampaignSetup checked() const;
   Campaign campaign_;
   std::filesystem::path folder_;
   std::vector<Figures> runs_;

@@ -159,10 +159,14 @@ fs::path draw(const fs::path& folder, const Record& record, const std::string& o
       sizes.empty() ? 1 : sizes[static_cast<std::size_t>(shown * double(sizes.size() - 1))];
   const fs::path file =
       folder / ("sensitivity-" + std::string(of.starts_with('-') ? "less" : "") + of + ".png");
+  View view;
+  // A section is drawn a metre deep, which its outline does not tell.
+  if (record.vehicle.size().y == 0) view.zoom = 0.6;
   save_png(file,
            render(Picture(record)
                       .surface(name)
                       .range(name, -most, most)
+                      .view(view)
                       .title(record.run.variant + ": red, push in; blue, pull out, for " + wish(of))
                       .size(1280, 800)));
   return file;

@@ -141,9 +141,8 @@ std::string solution_in_words(const Sensitivity& s) {
                                   s.iterations, 1000 * s.radius, s.seconds);
   if (s.damping_courant > 0)
     words += fmt::format(
-        "; damped over {:.3g} cell crossings, since the flow is not at rest (with twice the "
-        "damping "
-        "the map differs by {:.0f} %)",
+        "; damped over {:.3g} cell crossings, since the flow fluctuates (with twice the "
+        "damping the map differs by {:.0f} %)",
         s.damping_courant, 100 * s.doubt);
   return words;
 }

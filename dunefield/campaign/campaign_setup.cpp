@@ -253,8 +253,8 @@ void adapt(CampaignSetup& s) {
   if (!s.campaign.recipe.adapt) return;
   for (const RunSetup& v : s.variants)
     if (s.campaign.section || !v.mesh_file.empty())
-      throw InputError("the cells of sections and of meshes from files cannot follow the flow",
-                       key(s.campaign, "mesh.adapt"), "leave adapt out");
+      throw InputError("sections and external meshes cannot be adapted",
+                       key(s.campaign, "mesh.adapt"), "remove adapt");
   const Adaptation from = adaptation_of(s.variants.front());
   for (RunSetup& v : s.variants) v.adaptation = from;
 }

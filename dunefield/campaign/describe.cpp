@@ -47,10 +47,10 @@ std::vector<std::string> describe(const CampaignSetup& s) {
                                   s.variants[i].mesh_file.string()));
   for (std::size_t i = 1; i < s.variants.size(); ++i)
     if (s.variants[i].morph_of)
-      lines.push_back(fmt::format("mesh       of '{}' is that of '{}', which follows its shape",
+      lines.push_back(fmt::format("mesh       of '{}': that of '{}', deformed",
                                   s.variants[i].vehicle.name, s.variants.front().vehicle.name));
   if (c.recipe.adapt)
-    lines.push_back(fmt::format("cells      stand where a sketch of '{}' at {} wants them",
+    lines.push_back(fmt::format("cells      sizes follow a sketch of '{}' at {}",
                                 s.variants.front().vehicle.name,
                                 c.units.speed_text(c.speeds.front())));
   if (c.placing.scale != 1)

@@ -115,8 +115,8 @@ std::shared_ptr<const SizeField> adapted_sizes(const RunSetup& setup, const Reco
                                                const Progress& progress) {
   const Adaptation& from = *setup.adaptation;
   if (!sketch.usable())
-    throw FlowError("the sketch that the cells follow has not settled", setup.where,
-                    "leave adapt out of [mesh], or let it follow another speed");
+    throw FlowError("no adapted mesh: the sketch of the flow has not converged", setup.where,
+                    "remove [mesh] adapt, or put another speed first");
   const std::vector<SizeField::Wish> relative = sizes_by_error(sketch);
   RunSetup adapted = *from.plain;
   adapted.recipe.adapt = true;

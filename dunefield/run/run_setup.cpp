@@ -213,7 +213,7 @@ MeshResult build_mesh(const RunSetup& setup, const Progress& progress) {
   MeshResult mesh = build_mesh(setup.vehicle.surface, setup.tunnel_box(), options, progress);
   if (options.field)
     mesh.findings.note(
-        fmt::format("the cells stand where a sketch of the flow wants them, down to {:.1f} mm",
+        fmt::format("cell sizes follow a sketch of the flow, down to {:.1f} mm",
                     1000 * std::min(options.field->smallest(), options.surface_size)),
         "mesh.follows-flow");
   return mesh;
@@ -234,9 +234,8 @@ MeshResult mesh_following(const RunSetup& setup, const MeshResult& baseline,
     RunSetup anew = setup;
     anew.morph_of.reset();
     MeshResult mesh = build_mesh(anew, progress);
-    mesh.findings.note(
-        fmt::format("the mesh was made anew, since the baseline's could not follow: {}", e.what()),
-        "mesh.made-anew");
+    mesh.findings.note(fmt::format("this variant has a mesh of its own: {}", e.what()),
+                       "mesh.made-anew");
     return mesh;
   }
 }

@@ -132,7 +132,7 @@ Sensitivity sensitivity(const Record& record, const FlowCase& flow_case,
                              options.adjoint, progress);
   }
   if (adjoints.empty())
-    throw FlowError("no sensitivity: the flow is not at rest, and its adjoint does not converge",
+    throw FlowError("no sensitivity: the flow fluctuates, and its adjoint does not converge",
                     record.run.variant,
                     "flows that end steady have one: sections, laminar flow, bodies with a fixed "
                     "separation");
@@ -157,11 +157,10 @@ Sensitivity sensitivity(const Record& record, const FlowCase& flow_case,
                      "check its parts");
   put_on_wall(bumps, out.radius, factor, record, out);
   if (out.doubt > most_doubt)
-    throw FlowError(
-        fmt::format("no sensitivity: the flow is not at rest, and what damps its adjoint "
-                    "changes the map by {:.0f} %",
-                    100 * out.doubt),
-        record.run.variant, "flows that end steady have one");
+    throw FlowError(fmt::format("no sensitivity: the flow fluctuates, and damping its adjoint "
+                                "changes the map by {:.0f} %",
+                                100 * out.doubt),
+                    record.run.variant, "flows that end steady have one");
   out.regions = rewarding(bumps, out.radius, factor, m);
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;

@@ -100,9 +100,9 @@ std::vector<double> wall_edges(const VolumeMesh& m) {
 }
 
 [[noreturn]] void refuse(const std::string& what, const Vec3& x) {
-  throw MeshError(
-      fmt::format("the mesh cannot follow: {} at ({:.3f}, {:.3f}, {:.3f}) m", what, x.x, x.y, x.z),
-      "morph", "let it be made anew");
+  throw MeshError(fmt::format("the mesh cannot be deformed: {} at ({:.3f}, {:.3f}, {:.3f}) m", what,
+                              x.x, x.y, x.z),
+                  "morph", "mesh the variant on its own");
 }
 
 /// Displacements of the walls, the mean of those of the parts that meet at a point.
@@ -191,7 +191,8 @@ MeshResult morphed(const MeshResult& mesh, const Surface& from, const Surface& t
                    const Progress& progress) {
   const auto start = std::chrono::steady_clock::now();
   if (!same_facets(from, to))
-    throw MeshError("the mesh cannot follow: the facets differ", "morph", "let it be made anew");
+    throw MeshError("the mesh cannot be deformed: the facets differ", "morph",
+                    "mesh the variant on its own");
   const VolumeMesh& m = mesh.mesh;
   Walls walls{std::vector<Given>(m.points.size(), Given{}), std::vector<Vec3>(m.points.size())};
   SurfaceMove move(from, to);
@@ -204,14 +205,14 @@ MeshResult morphed(const MeshResult& mesh, const Surface& from, const Surface& t
   // Measured here: what a record tells of its mesh may be of another version.
   const MeshQuality before = measure_quality(m);
   if (!bears(before, out.quality))
-    throw MeshError(fmt::format("the mesh bears {:.0f} % of this change before cells become bad",
-                                100 * share_borne(m, before, walls.displacement)),
-                    "morph", "change the shape by less, or let the mesh be made anew");
+    throw MeshError(
+        fmt::format("the mesh tolerates {:.0f} % of this change before cells become invalid",
+                    100 * share_borne(m, before, walls.displacement)),
+        "morph", "reduce the change, or mesh the variant on its own");
   double largest = 0;
   for (const Vec3& d : walls.displacement) largest = std::max(largest, norm(d));
   out.findings.note(
-      fmt::format("the mesh is the baseline's and follows the shape, by up to {:.1f} mm",
-                  1000 * largest),
+      fmt::format("the mesh is the baseline's, deformed by up to {:.1f} mm", 1000 * largest),
       "mesh.follows-shape");
   out.follows = true;
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();

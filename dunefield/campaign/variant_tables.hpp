@@ -12,7 +12,7 @@ namespace dunefield {
 
 /// Files that a file names stand beside it, unless their path is a whole one.
 std::vector<std::filesystem::path> files_beside(const std::filesystem::path& file,
-                                          const std::vector<std::string>& names);
+                                                const std::vector<std::string>& names);
 
 /// Heights of ride, m, and pitch, rad. @throw InputError for a pitch that no vehicle has
 Ride read_ride(Table t);

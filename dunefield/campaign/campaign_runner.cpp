@@ -246,7 +246,9 @@ class CampaignRun {
     o.progress = progress_;
     o.start = [this, i, &setup](Findings& findings) -> std::optional<Fields> {
       fs::path from = start_of(i);
-      if (from.empty() && setup.adaptation) from = sketch_folder(folder_);
+      // Not with start = "stream".
+      if (from.empty() && setup.adaptation && setup_.campaign.start_earlier)
+        from = sketch_folder(folder_);
       if (from.empty()) return std::nullopt;
       return start_from_record(from, mesh_->mesh, setup.tunnel.half, setup.conditions.speed,
                                findings, progress_);

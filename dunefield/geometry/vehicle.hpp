@@ -68,8 +68,9 @@ Vehicle read_vehicle(const std::filesystem::path& file, const VehicleOptions& op
 Vehicle read_vehicle(const std::vector<std::filesystem::path>& files,
                      const VehicleOptions& options = {});
 
-/// Files turned upright, in metres at model size, not yet placed.
+/// A surface turned upright, in metres at model size, not yet placed.
 Surface upright(Surface as_given, const VehicleOptions& o);
+/// The same of files.
 Surface read_upright(const std::vector<std::filesystem::path>& files, const VehicleOptions& o);
 
 /// The shift that puts an upright surface on the road with mid-wheelbase (without two axles: the

@@ -19,7 +19,7 @@ constexpr double least_jump = 1e-6;  // what is less is rounding
 
 /// What an error does to the vehicle's forces falls with its distance from the vehicle's box, as
 /// the adjoint of a body in a stream does. Measured on the bluff body and the van
-/// (docs/theory/notes.md).
+/// (docs/theory/method.md).
 double weight_at(const Vec3& x, const Box& vehicle) {
   constexpr double near = 0.1, power = 3;  // of the vehicle's diagonal
   Vec3 away;

@@ -10,17 +10,21 @@ constexpr char bytes[] = "application/octet-stream";
 
 }  // namespace
 
+void serve(LocalServer& server, const Explorer& explorer) {
+  using Reply = LocalServer::Reply;
+  server.get("runs", [&explorer](long) { return Reply{explorer.runs()}; });
+  server.get("vehicles", [&explorer](long) { return Reply{explorer.vehicles(), bytes}; });
+  server.post("look", [&explorer](const std::string& asked) {
+    return Reply{explorer.look(asked), bytes};
+  });
+  server.post("chart",
+              [&explorer](const std::string& asked) { return Reply{explorer.chart(asked)}; });
+}
+
 struct ExploreServer::State {
   State(const Explorer& explorer, int port)
       : server(application_page(explorer.title(), "explore"), port) {
-    using Reply = LocalServer::Reply;
-    server.get("runs", [&explorer](long) { return Reply{explorer.runs()}; });
-    server.get("vehicles", [&explorer](long) { return Reply{explorer.vehicles(), bytes}; });
-    server.post("look", [&explorer](const std::string& asked) {
-      return Reply{explorer.look(asked), bytes};
-    });
-    server.post("chart",
-                [&explorer](const std::string& asked) { return Reply{explorer.chart(asked)}; });
+    serve(server, explorer);
     server.start();
   }
   LocalServer server;

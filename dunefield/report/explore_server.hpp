@@ -8,6 +8,11 @@
 
 namespace dunefield {
 
+class LocalServer;
+
+/// What a page asks of an explorer: runs, vehicles, looks and charts.
+void serve(LocalServer& server, const Explorer& explorer);
+
 class ExploreServer {
  public:
   /// Serves from now on. @param explorer must outlive it. @param port 0: any that is free

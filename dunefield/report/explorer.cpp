@@ -1,6 +1,7 @@
 #include <dunefield/report/explorer.hpp>
 
-#include <algorithm>
+#include <atomic>
+#include <chrono>
 #include <map>
 #include <mutex>
 
@@ -78,62 +79,116 @@ Json chart_json(const Chart& chart) {
 
 }  // namespace
 
-struct Explorer::State {
-  std::vector<fs::path> folders;
-  std::vector<std::unique_ptr<Record>> records;
-  std::vector<std::shared_ptr<const FlowView>> views;
-  mutable std::mutex guard;
-  mutable std::map<std::pair<std::size_t, std::size_t>, std::shared_ptr<const FlowView>> changes;
+/// Runs that are shown together; they do not change.
+class ShownRuns {
+ public:
+  explicit ShownRuns(std::vector<ExploredRun> runs) : runs_(std::move(runs)) {
+    for (const ExploredRun& r : runs_) views_.push_back(std::make_shared<FlowView>(*r.record));
+  }
+  std::size_t count() const { return runs_.size(); }
+  const ExploredRun& run(std::size_t i) const { return runs_[i]; }
+  const std::shared_ptr<const FlowView>& view(std::size_t i) const { return views_[i]; }
 
   std::size_t number(const Json& j, const char* name) const {
     const auto n = member<std::size_t>(j, name);
-    if (n >= records.size())
+    if (n >= count())
       throw InputError(fmt::format("there is no run {}", n), std::string("request.") + name,
                        "ask as the page does");
     return n;
   }
   /// The change of a run from another one; each is made once.
   std::shared_ptr<const FlowView> change(std::size_t run, std::size_t from) const {
-    const std::lock_guard lock(guard);
-    auto& view = changes[{run, from}];
-    if (!view) view = std::make_shared<FlowView>(*records[run], records[from].get());
+    const std::lock_guard lock(guard_);
+    auto& view = changes_[{run, from}];
+    if (!view) view = std::make_shared<FlowView>(*runs_[run].record, runs_[from].record.get());
     return view;
   }
-  PackedRun packed_run(std::size_t run) const {
-    const Record& r = *records[run];
+  PackedRun packed(std::size_t i) const {
+    const Record& r = *runs_[i].record;
     const std::string condition = conditions_in_words(r.run.speed, r.run.settings);
-    return {r.run.variant + " at " + condition, r.run.variant, condition, r.run.half};
+    const std::string& name = runs_[i].name;
+    return {(name.empty() ? "" : name + ": ") + r.run.variant + " at " + condition, r.run.variant,
+            condition, r.run.half};
+  }
+  void took(double seconds) const { seconds_ += seconds; }
+  double seconds() const { return seconds_; }
+
+ private:
+  std::vector<ExploredRun> runs_;
+  std::vector<std::shared_ptr<const FlowView>> views_;
+  mutable std::mutex guard_;
+  mutable std::map<std::pair<std::size_t, std::size_t>, std::shared_ptr<const FlowView>> changes_;
+  mutable std::atomic<double> seconds_ = 0;
+};
+
+/// The time that an answer takes.
+class Answering {
+ public:
+  explicit Answering(const ShownRuns& runs) : runs_(runs) {}
+  ~Answering() {
+    runs_.took(std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count());
+  }
+  Answering(const Answering&) = delete;
+  Answering& operator=(const Answering&) = delete;
+
+ private:
+  const ShownRuns& runs_;
+  const std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+};
+
+struct Explorer::State {
+  std::string title;
+  mutable std::mutex guard;
+  std::shared_ptr<const ShownRuns> shown = std::make_shared<ShownRuns>(std::vector<ExploredRun>{});
+
+  std::shared_ptr<const ShownRuns> now() const {
+    const std::lock_guard lock(guard);
+    return shown;
   }
 };
+
+Explorer::Explorer(const std::string& title, std::vector<ExploredRun> runs)
+    : state_(std::make_unique<State>()) {
+  state_->title = title;
+  show(std::move(runs));
+}
 
 Explorer::Explorer(const std::vector<fs::path>& folders, const Progress& progress)
     : state_(std::make_unique<State>()) {
   if (folders.empty() || folders.size() > most_runs)
     throw InputError(fmt::format("{} runs are given", folders.size()), "explore",
                      fmt::format("name one to {} folders of runs", most_runs));
-  state_->folders = folders;
+  std::vector<ExploredRun> runs;
   for (const fs::path& f : folders) {
     progress("opening " + f.filename().string(),
-             static_cast<double>(state_->records.size()) / static_cast<double>(folders.size()));
-    auto record = std::make_unique<Record>(
-        state_->records.empty() ? Record::open(f, progress)
-                                : open_beside(*state_->records.front(), f, progress));
-    state_->views.push_back(std::make_shared<FlowView>(*record));
-    state_->records.push_back(std::move(record));
+             static_cast<double>(runs.size()) / static_cast<double>(folders.size()));
+    runs.push_back({std::make_shared<const Record>(
+                        runs.empty() ? Record::open(f, progress)
+                                     : open_beside(*runs.front().record, f, progress)),
+                    f});
   }
+  const RunIdentity& first = runs.front().record->run;
+  state_->title = first.campaign.empty() ? first.variant : first.campaign;
+  show(std::move(runs));
 }
 
 Explorer::~Explorer() = default;
 
-std::string Explorer::title() const {
-  const RunIdentity& r = state_->records.front()->run;
-  return r.campaign.empty() ? r.variant : r.campaign;
+void Explorer::show(std::vector<ExploredRun> runs) {
+  auto shown = std::make_shared<const ShownRuns>(std::move(runs));
+  const std::lock_guard lock(state_->guard);
+  state_->shown = std::move(shown);
 }
 
+double Explorer::seconds_answering() const { return state_->now()->seconds(); }
+
+std::string Explorer::title() const { return state_->title; }
+
 std::string Explorer::runs() const {
+  const auto shown = state_->now();
   Json runs = Json::array();
-  for (std::size_t i = 0; i < state_->records.size(); ++i) {
-    const Record& r = *state_->records[i];
+  for (std::size_t i = 0; i < shown->count(); ++i) {
+    const Record& r = *shown->run(i).record;
     Json list = Json::array();
     for (const Quantity& q : quantities(r))
       list.push_back({{"name", q.name},
@@ -141,11 +196,11 @@ std::string Explorer::runs() const {
                       {"vector", q.vector},
                       {"in_air", q.in_air},
                       {"on_wall", q.on_wall}});
-    const PackedRun named = state_->packed_run(i);
+    const PackedRun named = shown->packed(i);
     runs.push_back({{"name", named.name},
                     {"variant", named.variant},
                     {"condition", named.condition},
-                    {"folder", state_->folders[i].string()},
+                    {"folder", shown->run(i).folder.string()},
                     {"summary", r.brief()},
                     {"quantities", list},
                     {"vehicle", to_json(r.vehicle)},
@@ -155,13 +210,15 @@ std::string Explorer::runs() const {
 }
 
 std::string Explorer::vehicles() const {
+  const auto shown = state_->now();
+  const Answering clock(*shown);
   ScenePack all;
   pack_side_by_side(
-      state_->views.size(),
+      shown->count(),
       [&](std::size_t i) {
         ScenePack pack;
-        pack.begin(state_->packed_run(i));
-        pack.add(Picture(state_->views[i]).surface("Cp").scene(), "vehicle");
+        pack.begin(shown->packed(i));
+        pack.add(Picture(shown->view(i)).surface("Cp").scene(), "vehicle");
         return pack;
       },
       [&](std::size_t, ScenePack pack) { all.append(std::move(pack)); });
@@ -170,15 +227,17 @@ std::string Explorer::vehicles() const {
 
 std::string Explorer::look(const std::string& text) const {
   const Json j = parsed(text);
-  const std::size_t run = state_->number(j, "run");
+  const auto shown = state_->now();
+  const Answering clock(*shown);
+  const std::size_t run = shown->number(j, "run");
   const auto kind = member<std::string>(j, "kind");
   const PictureRequest request = request_of(kind, member<std::string>(j, "words"));
-  const auto view = j.contains("against") ? state_->change(run, state_->number(j, "against"))
-                                          : state_->views[run];
+  const auto view = j.contains("against") ? shown->change(run, shown->number(j, "against"))
+                                          : shown->view(run);
   Picture picture = picture_of(view, request);
   if (kind != "surface") picture.without_vehicle();
   ScenePack pack;
-  PackedRun packed = state_->packed_run(run);
+  PackedRun packed = shown->packed(run);
   packed.half = packed.half && is_alike_on_both_sides(kind, request);
   pack.begin(packed);
   pack.add(picture.scene(), kind == "surface" ? "vehicle" : kind);
@@ -187,9 +246,11 @@ std::string Explorer::look(const std::string& text) const {
 
 std::string Explorer::chart(const std::string& text) const {
   const Json j = parsed(text);
+  const auto shown = state_->now();
+  const Answering clock(*shown);
   Views views;
   for (const Json& run : member<Json>(j, "runs"))
-    views.push_back(state_->views[state_->number({{"run", run}}, "run")]);
+    views.push_back(shown->view(shown->number({{"run", run}}, "run")));
   if (views.empty()) throw InputError("names no run", "request.runs", "ask as the page does");
   return dumped(chart_json(chart_of(views, member<std::string>(j, "words"))));
 }

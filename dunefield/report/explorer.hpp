@@ -8,19 +8,34 @@
 #include <vector>
 
 #include <dunefield/base/progress.hpp>
+#include <dunefield/record/record.hpp>
 
 namespace dunefield {
 
-/// Thread-safe: several pages may ask at once.
+/// A record on the page.
+struct ExploredRun {
+  std::shared_ptr<const Record> record;
+  std::filesystem::path folder{};  ///< empty: in memory only
+  std::string name{};              ///< "present"; stands before its variant
+};
+
+/// Thread-safe: several pages may ask at once, while the runs are exchanged.
 class Explorer {
  public:
   static constexpr std::size_t most_runs = 4;
 
   /// @param folders of one to four runs. @throw InputError for other numbers and damaged records
   Explorer(const std::vector<std::filesystem::path>& folders, const Progress& progress = {});
+  /// Of records in memory; none: they come with `show`.
+  Explorer(const std::string& title, std::vector<ExploredRun> runs);
   ~Explorer();
   Explorer(const Explorer&) = delete;
   Explorer& operator=(const Explorer&) = delete;
+
+  /// Exchanges all runs, four at most. What is being answered is about those of before.
+  void show(std::vector<ExploredRun> runs);
+  /// s that answers about the present runs have taken so far, all threads together.
+  double seconds_answering() const;
 
   /// "Marram parcel van"
   std::string title() const;

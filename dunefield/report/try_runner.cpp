@@ -8,7 +8,6 @@
 #include <dunefield/base/hash.hpp>
 #include <dunefield/record/mapping.hpp>
 #include <dunefield/report/kept_tries.hpp>
-#include <dunefield/report/view_data.hpp>
 #include <dunefield/run/hashes.hpp>
 
 namespace dunefield {
@@ -16,11 +15,12 @@ namespace dunefield {
 namespace fs = std::filesystem;
 
 TryRunner::TryRunner(fs::path file, const WatchOptions& options, WatchDesk& desk, WatchBoard& board,
-                     std::function<void()> asked)
+                     Explorer& explorer, std::function<void()> asked)
     : file_(std::move(file)),
       options_(options),
       desk_(desk),
       board_(board),
+      explorer_(explorer),
       asked_(std::move(asked)) {}
 
 void TryRunner::attempt(const Progress& progress) {
@@ -88,14 +88,14 @@ void TryRunner::run_present() {
     scale_speed(fields, setup_->conditions.speed / last_->run.speed);
     return fields;
   };
-  look_seconds_ = 0, look_ended_ = {};
+  looked_ = {};
   const auto record = std::make_shared<const Record>(run(*setup_, mesh_, o, *this));
   last_ = record;
   if (record->status == RunStatus::stopped) throw Cancelled();
   present_->record = record;
   ended_with(record->figures());
   board_.mark("settled");
-  tell_view();
+  show(record);
 }
 
 void TryRunner::ended_with(const Figures& f) {
@@ -107,17 +107,11 @@ void TryRunner::ended_with(const Figures& f) {
   board_.phase(f.settled() ? "settled" : "not settled", f.settled() ? "" : f.why);
 }
 
-void TryRunner::tell_view() {
-  ScenePack pack;
-  Progress quiet;
-  quiet.cancelled = progress_.cancelled;
-  const bool other = kept_ && kept_ != present_ && kept_->record;
-  pack_run(pack, std::make_shared<FlowView>(*present_->record),
-           other ? kept_->record.get() : nullptr, ViewDetail::all, quiet, "present");
-  if (other)
-    pack_run(pack, std::make_shared<FlowView>(*kept_->record), nullptr, ViewDetail::all, quiet,
-             "kept");
-  board_.view(pack.json());
+void TryRunner::show(std::shared_ptr<const Record> present) {
+  std::vector<ExploredRun> runs = {{std::move(present), {}, "present"}};
+  if (kept_ && kept_ != present_ && kept_->record) runs.push_back({kept_->record, {}, "kept"});
+  explorer_.show(std::move(runs));
+  board_.view();
   board_.mark("picture");
 }
 
@@ -161,25 +155,16 @@ void TryRunner::iterated(const HistoryRow& row, double seconds_left) {
   progress_.report("running", row.iteration);
   asked_();
 }
-/// A look may take a quarter of the time at most, and only if somebody sees it.
+/// What a page looks at may take a quarter of the time at most, and only if somebody sees it.
 bool TryRunner::wants_look() {
-  const double since = std::chrono::duration<double>(Clock::now() - look_ended_).count();
+  const double since = std::chrono::duration<double>(Clock::now() - looked_).count();
   return board_.is_read() && !progress_.stop() &&
-         since > std::max(options_.look_every, 3 * look_seconds_);
+         since > std::max(options_.look_every, 3 * explorer_.seconds_answering());
 }
 void TryRunner::look(const Record& record) {
-  const auto start = Clock::now();
-  try {
-    ScenePack pack;
-    pack_run(pack, std::make_shared<FlowView>(record), nullptr, ViewDetail::live, {}, "present");
-    board_.view(pack.json());
-  } catch (const InputError& e) {  // a picture that cannot be made does not end the run
-    board_.phase("running", e.what());
-  }
+  show(std::make_shared<const Record>(record));  // the run's own goes on
   board_.present(record.figures());
-  board_.mark("picture");
-  look_ended_ = Clock::now();
-  look_seconds_ = std::chrono::duration<double>(look_ended_ - start).count();
+  looked_ = Clock::now();
 }
 void TryRunner::failed(const std::string& why) { board_.error(why); }
 

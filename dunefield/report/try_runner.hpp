@@ -17,7 +17,7 @@ class TryRunner : public CampaignWatcher {
  public:
   /// @param asked what a page has asked for is done now, between two iterations
   TryRunner(std::filesystem::path file, const WatchOptions& options, WatchDesk& desk,
-            WatchBoard& board, std::function<void()> asked);
+            WatchBoard& board, Explorer& explorer, std::function<void()> asked);
 
   /// From the files to a settled result, if nothing newer is wanted meanwhile.
   /// @param progress cancelled by what is newer
@@ -41,13 +41,15 @@ class TryRunner : public CampaignWatcher {
   void run_present();
   void run_finer();
   void ended_with(const Figures& figures);
-  void tell_view();
+  /// The present try's flow, and beside it the one that is kept.
+  void show(std::shared_ptr<const Record> present);
   std::filesystem::path watch_folder() const { return options_.runs / "watch"; }
 
   const std::filesystem::path file_;
   const WatchOptions& options_;
   WatchDesk& desk_;
   WatchBoard& board_;
+  Explorer& explorer_;
   std::function<void()> asked_;
   Progress progress_;
 
@@ -58,8 +60,7 @@ class TryRunner : public CampaignWatcher {
   std::vector<std::shared_ptr<Try>> tries_;
   std::shared_ptr<Try> present_, kept_;
   int tries_made_ = 0;
-  double look_seconds_ = 0;
-  Clock::time_point look_ended_{};
+  Clock::time_point looked_{};
 };
 
 }  // namespace dunefield

@@ -25,9 +25,8 @@ void rename(Scene& scene, const std::string& from, const std::string& to) {
   scene.scales.insert(std::move(scale));
 }
 
-void pack_slice(ScenePack& pack, const std::shared_ptr<const FlowView>& view, const Plane& plane,
-                const std::vector<std::string>& quantities = {"speed ratio", "total Cp", "Cp"}) {
-  for (const std::string& quantity : quantities) {
+void pack_slice(ScenePack& pack, const std::shared_ptr<const FlowView>& view, const Plane& plane) {
+  for (const char* quantity : {"speed ratio", "total Cp", "Cp"}) {
     SliceLook look;
     look.plane = plane, look.quantity = quantity;
     try {
@@ -55,11 +54,10 @@ void pack_smoke(ScenePack& pack, const std::shared_ptr<const FlowView>& view) {
 }  // namespace
 
 void pack_run(ScenePack& pack, std::shared_ptr<const FlowView> view, const Record* baseline,
-              ViewDetail detail, const Progress& progress, const std::string& name) {
+              ViewDetail detail, const Progress& progress) {
   const Record& r = view->record();
   const std::string condition = conditions_in_words(r.run.speed, r.run.settings);
-  pack.begin({name.empty() ? r.run.variant + " at " + condition : name, r.run.variant, condition,
-              view->half()});
+  pack.begin({r.run.variant + " at " + condition, r.run.variant, condition, view->half()});
   progress("packing " + r.run.variant, 0);
   pack.add(Picture(view).surface("Cp").scene(), "vehicle");
   if (baseline) {
@@ -70,14 +68,12 @@ void pack_run(ScenePack& pack, std::shared_ptr<const FlowView> view, const Recor
   }
   if (detail == ViewDetail::surface) return;
   const Plane middle{{}, {0, 1, 0}};
-  if (detail == ViewDetail::live) return pack_slice(pack, view, middle, {"speed ratio"});
   for (const char* quantity : {"shear against the stream", "y+"})
     pack.add(Picture(view).surface(quantity).scene(), "vehicle");
   const Box& v = r.vehicle;
   pack_slice(pack, view, middle);
   progress.check();
   pack_slice(pack, view, {{v.hi.x + 0.15 * v.size().x, 0, 0}, {1, 0, 0}});
-  if (detail == ViewDetail::slices) return;
   progress.check();
   pack_slice(pack, view, {{0, 0, v.centre().z}, {0, 0, 1}});
   progress.check();

@@ -15,15 +15,12 @@ namespace dunefield {
 /// How much of a run is shown.
 enum class ViewDetail {
   surface,  ///< the vehicle with its pressure
-  live,     ///< and the speed on the centre plane: of a run that goes on
-  slices,   ///< and the wall shear, a slice through the middle and one through the wake
-  all,      ///< and a slice at half the height, smoke, the volume of lost total pressure
+  all,      ///< and the wall shear, slices, smoke, the volume of lost total pressure
 };
 
-/// @param name what the run is called; empty: variant and condition
 /// @param baseline where there is one, the change of the surface's pressure from it is shown, too
 void pack_run(ScenePack& pack, std::shared_ptr<const FlowView> view, const Record* baseline,
-              ViewDetail detail, const Progress& progress = {}, const std::string& name = "");
+              ViewDetail detail, const Progress& progress = {});
 
 /// Packs of several runs, a few made side by side, handed over in their order.
 /// @param make the i-th, on a thread of its own

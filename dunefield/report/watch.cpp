@@ -22,7 +22,10 @@ constexpr auto idle = std::chrono::milliseconds(50);
 
 struct Watch::State {
   State(const fs::path& file, const WatchOptions& given)
-      : options(given), desk(board), runner(file, options, desk, board, [this] { do_asked(); }) {
+      : options(given),
+        explorer(read_campaign(file).name, {}),
+        desk(board),
+        runner(file, options, desk, board, explorer, [this] { do_asked(); }) {
     const CampaignSetup setup = prepare(read_campaign(file));
     const Campaign& c = setup.campaign;
     if (options.runs.empty()) options.runs = default_folder(c);
@@ -115,6 +118,7 @@ struct Watch::State {
 
   WatchOptions options;
   WatchBoard board;
+  Explorer explorer;
   WatchDesk desk;
   TryRunner runner;
   std::atomic<bool> stale = false, due = true, keep_asked = false, discard_asked = false;
@@ -125,7 +129,7 @@ Watch::Watch(const fs::path& file, const WatchOptions& options)
 Watch::~Watch() = default;
 void Watch::work(const Progress& progress) { state_->work(progress); }
 std::string Watch::state(long after) const { return state_->board.state(after); }
-std::string Watch::view(long after) const { return state_->board.view_data(after); }
+const Explorer& Watch::explorer() const { return state_->explorer; }
 void Watch::ask(const std::string& json) { state_->ask(json); }
 
 }  // namespace dunefield

@@ -8,7 +8,7 @@
 #include <string>
 
 #include <dunefield/base/progress.hpp>
-#include <dunefield/run/ranks.hpp>
+#include <dunefield/report/explorer.hpp>
 
 namespace dunefield {
 
@@ -35,11 +35,10 @@ class Watch {
 
   /// What there is to tell, if it is newer than `after`; else nothing. From any thread.
   std::string state(long after) const;
-  /// The same of the 3-D view's data.
-  std::string view(long after) const;
-  /// What a page asks for: {"want": {"variant": .., "speed": .., "settings": {..}}}, {"keep":
-  /// true},
-  /// {"discard": true}. @throw InputError for what cannot be done
+  /// The present run as it goes on and, where there is another, the one that is kept.
+  const Explorer& explorer() const;
+  /// What a page asks for: {"want": {"variant": .., "speed": .., "settings": {..}}},
+  /// {"keep": true}, {"discard": true}. @throw InputError for what cannot be done
   void ask(const std::string& json);
 
  private:

@@ -40,10 +40,8 @@ Json wanted_json(const Wanted& w) {
 }
 
 /// What the present try changes from the kept one, where both were run with the same recipe.
-Json change_json(const Figures& present, const Try& kept) {
-  const auto base = kept.figures.find(present.run.recipe);
-  if (base == kept.figures.end()) return nullptr;
-  Figures a = base->second, b = present;
+Json change_between(const Figures& kept, const Figures& present) {
+  Figures a = kept, b = present;
   a.run.variant = "kept", b.run.variant = "present";
   a.run.settings.clear(), b.run.settings.clear();
   for (const Comparison& c : compare({a, b}, "kept"))
@@ -53,7 +51,20 @@ Json change_json(const Figures& present, const Try& kept) {
                 {"CLF", difference(row.clf)},
                 {"CLR", difference(row.clr)},
                 {"share_of_CD", number(row.cd->value / a.cd.mean)},
+                {"recipe", present.run.recipe},
                 {"words", verdict_in_words(row, {})}};
+  return nullptr;
+}
+
+/// Of the figures that are seen or, as long as the kept try has none like them, of earlier ones.
+Json change_json(const Figures& seen, const Try& present, const Try& kept) {
+  const auto like = [&](const std::string& recipe) {
+    const auto found = kept.figures.find(recipe);
+    return found == kept.figures.end() ? nullptr : &found->second;
+  };
+  if (const Figures* base = like(seen.run.recipe)) return change_between(*base, seen);
+  for (const auto& [recipe, figures] : present.figures)
+    if (const Figures* base = like(recipe)) return change_between(*base, figures);
   return nullptr;
 }
 
@@ -91,7 +102,8 @@ void WatchBoard::cells(int count) {
 }
 void WatchBoard::iterated(const HistoryRow& row, double seconds_left) {
   const std::lock_guard lock(guard_);
-  history_.push_back(row), seconds_left_ = seconds_left, touch();
+  history_.push_back(row), seconds_left_ = seconds_left;
+  phase_ = "running", message_.clear(), touch();
 }
 void WatchBoard::tries(const std::vector<std::shared_ptr<Try>>& all, std::shared_ptr<Try> present,
                        std::shared_ptr<Try> kept) {
@@ -117,9 +129,9 @@ void WatchBoard::kept_text(const std::string& toml) {
   const std::lock_guard lock(guard_);
   kept_text_ = toml, touch();
 }
-void WatchBoard::view(const std::string& packed) {
+void WatchBoard::view() {
   const std::lock_guard lock(guard_);
-  view_ = packed, ++view_version_, touch();
+  ++view_version_, touch();
 }
 void WatchBoard::changed() {
   const std::lock_guard lock(guard_);
@@ -188,7 +200,7 @@ std::string WatchBoard::text() const {
       {"history", {{"iteration", iteration}, {"CD", cd}, {"CLF", clf}, {"CLR", clr}}},
       {"present", present_ ? figures_json(*present_) : Json(nullptr)},
       {"change", present_ && kept_try_ && present_try_ && kept_try_->number != present_try_->number
-                     ? change_json(*present_, *kept_try_)
+                     ? change_json(*present_, *present_try_, *kept_try_)
                      : Json(nullptr)},
       {"kept", kept_try_ ? Json(valid_text(kept_try_->name())) : Json(nullptr)},
       {"tries", all_tries},
@@ -203,10 +215,6 @@ std::string WatchBoard::state(long after) const {
   const std::lock_guard lock(guard_);
   read_ = Clock::now();
   return version_ > after ? text() : "";
-}
-std::string WatchBoard::view_data(long after) const {
-  const std::lock_guard lock(guard_);
-  return view_version_ > after ? view_ : "";
 }
 bool WatchBoard::is_read() const {
   constexpr auto lately = std::chrono::seconds(10);

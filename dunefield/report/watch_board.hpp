@@ -64,13 +64,13 @@ class WatchBoard {
   void present(const Figures& figures);
   void runs(const std::vector<StoredRun>& all, const std::vector<std::string>& going_on);
   void kept_text(const std::string& toml);
-  void view(const std::string& packed);
+  /// There is something else to look at.
+  void view();
   /// The clock of "from saving a file to ..." starts, or a mark on it is set.
   void changed();
   void mark(const std::string& what);
 
   std::string state(long after) const;
-  std::string view_data(long after) const;
   /// Whether a page has asked within the last seconds.
   bool is_read() const;
 
@@ -82,7 +82,6 @@ class WatchBoard {
   mutable std::mutex guard_;
   mutable Clock::time_point read_{};
   long version_ = 1, view_version_ = 0;
-  std::string view_;
   std::string name_, phase_ = "reading", message_, error_, recipe_, kept_text_;
   std::vector<std::string> variants_, going_on_;
   std::vector<double> speeds_;

@@ -1,5 +1,6 @@
 #include <dunefield/report/watch_server.hpp>
 
+#include <dunefield/report/explore_server.hpp>
 #include <dunefield/report/local_server.hpp>
 #include <dunefield/report/page.hpp>
 
@@ -9,7 +10,7 @@ struct WatchServer::State {
       : server(application_page(title, "live"), port) {
     using Reply = LocalServer::Reply;
     server.get("state", [&watch](long after) { return Reply{watch.state(after)}; });
-    server.get("view", [&watch](long after) { return Reply{watch.view(after)}; });
+    serve(server, watch.explorer());
     server.post("ask", [&watch](const std::string& body) {
       watch.ask(body);
       return Reply{};

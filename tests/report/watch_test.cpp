@@ -83,7 +83,11 @@ TEST_F(Watched, TriesFollowTheFilesAndAreComparedWithWhatIsKept) {
   const auto cd = [&](int i) { return now["tries"][i]["figures"][0]["CD"]["mean"].get<double>(); };
   EXPECT_NEAR(now["change"]["share_of_CD"].get<double>(), cd(1) / cd(0) - 1, 1e-6);
   EXPECT_GT(cd(1), 1.2 * cd(0)) << "44 % more area on the same reference";
-  EXPECT_FALSE(watch_->view(0).empty());
+  EXPECT_GE(now["view"].get<int>(), 2);
+  const Json shown = Json::parse(watch_->explorer().runs())["runs"];
+  ASSERT_EQ(shown.size(), 2u) << "the present one and the one that is kept";
+  EXPECT_EQ(shown[1]["name"].get<std::string>().substr(0, 5), "kept:");
+  EXPECT_FALSE(watch_->explorer().vehicles().empty());
   over = true;
   work.join();
 }

@@ -69,6 +69,16 @@ export function numberInput(
   return made;
 }
 
-export function group(title: string, ...content: (Node | string)[]): HTMLElement {
-  return element("fieldset", {}, element("legend", {}, title), ...content);
+const folded = new Map<string, boolean>(); // by title: controls are made anew all the time
+
+/** Controls under a title that folds them away. @param open at first */
+export function group(title: string, content: (Node | string)[], open = true): HTMLElement {
+  const made = element(
+    "details",
+    { class: "group", open: !(folded.get(title) ?? !open) },
+    element("summary", {}, title),
+    element("div", { role: "group", "aria-label": title }, ...content),
+  );
+  made.addEventListener("toggle", () => folded.set(title, !made.open));
+  return made;
 }

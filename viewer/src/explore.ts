@@ -19,6 +19,7 @@ import {
   wordsOf,
   wordsOfSurface,
 } from "./looks";
+import { Toolbar } from "./toolbar";
 import { Viewer } from "./viewer";
 
 export interface QuantityTold {
@@ -43,12 +44,26 @@ export interface RunsTold {
   runs: RunTold[];
 }
 
+async function asked(base: string) {
+  const answer = await fetch(`${base}runs`);
+  if (!answer.ok) throw new Error(await answer.text());
+  const told = (await answer.json()) as RunsTold;
+  const packed = await fetch(`${base}vehicles`);
+  if (!packed.ok) throw new Error(await packed.text());
+  return { told, ...unpacked(await packed.arrayBuffer()) };
+}
+
+/** What controls are made of: names of runs and of what they have. */
+const choicesOf = (told: RunsTold) =>
+  JSON.stringify(told.runs.map((r) => [r.name, r.quantities.map((q) => q.name), r.vehicle]));
+
 const axisNumber: Record<Axis, number> = { x: 0, y: 1, z: 2 };
 
 export class Explore {
   readonly scene: Scene;
   readonly viewer: Viewer;
   readonly panel: ExplorePanel;
+  private readonly toolbar: Toolbar;
   readonly chart: ChartDrawer;
   private readonly handles: Handles;
   private readonly asker: Asker;
@@ -56,27 +71,24 @@ export class Explore {
   private future: string[] = [];
   private placing = false;
   private playing = 0;
+  private version = 0; // of the runs: flows that go on are looked at again
   static async open(host: HTMLElement, base: string): Promise<Explore> {
-    const told = await fetch(`${base}runs`);
-    if (!told.ok) throw new Error(await told.text());
-    const runs = (await told.json()) as RunsTold;
-    const packed = await fetch(`${base}vehicles`);
-    if (!packed.ok) throw new Error(await packed.text());
-    const { data, arrays } = unpacked(await packed.arrayBuffer());
-    return new Explore(host, base, runs, data, arrays);
+    const { told, data, arrays } = await asked(base);
+    return new Explore(host, base, told, data, arrays);
   }
 
   private constructor(
     host: HTMLElement,
     private readonly base: string,
-    readonly told: RunsTold,
+    public told: RunsTold,
     data: ViewData,
     arrays: Arrays,
   ) {
     this.scene = this.sceneOfAddress() ?? this.firstScene();
     this.panel = new ExplorePanel(this);
     host.replaceChildren();
-    this.viewer = new Viewer(host, data, arrays, this.panel);
+    this.toolbar = new Toolbar(this);
+    this.viewer = new Viewer(host, data, arrays, this.panel, [this.toolbar.host]);
     this.handles = new Handles(this.viewer.stage);
     this.viewer.frame.append(this.handles.host);
     this.asker = new Asker(base, this.viewer, () => this.panel.build());
@@ -122,6 +134,24 @@ export class Explore {
     } catch {
       return null; // somebody's own address: begin anew
     }
+  }
+
+  /** The runs have gone on: the same things are shown of them as they are now. */
+  async renew() {
+    const before = choicesOf(this.told);
+    const { told, data, arrays } = await asked(this.base);
+    this.told = told;
+    ++this.version;
+    const all = told.runs.length;
+    const chosen = new Set(this.scene.shown).size > 1;
+    this.scene.shown = this.scene.shown.map((r, pane) =>
+      chosen ? Math.min(r, all - 1) : pane % all,
+    );
+    if (this.scene.against >= all) this.scene.against = -1;
+    await this.viewer.replace(data, arrays);
+    if (choicesOf(told) !== before) this.panel.build();
+    this.refresh();
+    await this.asker.rest();
   }
 
   /** Until nothing is being asked: for tests. */
@@ -182,7 +212,13 @@ export class Explore {
       const ask = (key: string, kind: string, words: string) => {
         keys.add(key);
         const against = this.scene.against >= 0 && this.scene.against !== run;
-        const question = { run, kind, words, ...(against ? { against: this.scene.against } : {}) };
+        const question = {
+          run,
+          kind,
+          words,
+          ...(against ? { against: this.scene.against } : {}),
+          ...(this.version > 0 ? { version: this.version } : {}),
+        };
         this.asker.want(key, JSON.stringify(question), run);
       };
       const plain = this.scene.surface.quantity === "Cp" && this.scene.against < 0;

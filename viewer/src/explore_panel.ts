@@ -3,7 +3,6 @@ import { button, choice, element, group, labelled, tick } from "./dom";
 import type { Explore } from "./explore";
 import { LookControls, texts } from "./look_controls";
 import { commandOf, tableOf } from "./looks";
-import { namedViews } from "./stage";
 
 export class ExplorePanel {
   readonly host = element("div", { class: "view-panel" });
@@ -18,13 +17,11 @@ export class ExplorePanel {
     const focused = this.host.contains(document.activeElement) ? document.activeElement?.id : "";
     const top = this.host.scrollTop;
     this.host.replaceChildren(
-      this.steps(),
       this.runs(),
       this.surface(),
       this.looks.planes(),
       this.looks.smokes(),
       this.looks.volumes(),
-      this.views(),
       this.parts(),
       this.words(),
     );
@@ -32,32 +29,13 @@ export class ExplorePanel {
     if (focused) document.getElementById(focused)?.focus();
   }
 
-  private steps() {
-    const p = this.page;
-    return element(
-      "div",
-      { class: "buttons" },
-      button("undo", () => p.undo(), { title: "Ctrl-Z" }),
-      button("redo", () => p.redo(), { title: "Ctrl-Shift-Z" }),
-      button("save picture", () => p.viewer.savePicture()),
-      button(
-        "measure",
-        () => {
-          const s = p.viewer.state;
-          s.measuring = !s.measuring;
-          s.measured = [];
-          p.viewer.tell(s.measuring ? "Click on two points." : "");
-          this.build();
-        },
-        { "aria-pressed": p.viewer.state.measuring, id: "explore-measure" },
-      ),
-    );
-  }
-
   private runs() {
     const { scene, told } = this.page;
+    const [only] = told.runs;
     if (told.runs.length < 2)
-      return group("Run", element("p", { class: "note" }, told.runs[0]?.summary ?? ""));
+      return group("Run", [
+        element("p", { class: "note" }, (only?.folder ? only.summary : only?.name) ?? ""),
+      ]);
     const options = told.runs.map((r, i) => ({ value: String(i), text: r.name }));
     const content: HTMLElement[] = [
       labelled(
@@ -92,7 +70,7 @@ export class ExplorePanel {
         ),
       ),
     );
-    return group("Runs", ...content);
+    return group("Runs", [...content]);
   }
 
   private surface() {
@@ -125,23 +103,7 @@ export class ExplorePanel {
       }),
     );
     if (s.quantity) content.push(this.looks.range(s.quantity));
-    return group("Vehicle", ...content);
-  }
-
-  private views() {
-    return group(
-      "View",
-      element(
-        "div",
-        { class: "buttons" },
-        ...Object.keys(namedViews).map((name) =>
-          button(name, () => {
-            this.page.viewer.lookFrom(name);
-            this.page.changed();
-          }),
-        ),
-      ),
-    );
+    return group("Vehicle", [...content]);
   }
 
   private parts() {
@@ -175,8 +137,7 @@ export class ExplorePanel {
       scene.hidden = hidden;
       this.page.changed();
     };
-    return group(
-      "Parts",
+    return group("Parts", [
       labelled("find", search),
       element(
         "div",
@@ -185,7 +146,7 @@ export class ExplorePanel {
         button("none", all(names.slice())),
       ),
       list,
-    );
+    ]);
   }
 
   private words() {
@@ -203,19 +164,20 @@ export class ExplorePanel {
         () =>
           this.page.viewer.tell("The browser does not let the page copy: take it from the box."),
       );
-    return group(
-      "As words",
+    const forFile = button("copy for the campaign file", copy(table), { id: "explore-table" });
+    const stored = told.runs.every((r) => r.folder); // else there is no run yet to draw from
+    return group("As words", [
       element(
         "div",
         { class: "buttons" },
-        button("copy as command", copy(command), { id: "explore-command" }),
-        button("copy for the campaign file", copy(table), { id: "explore-table" }),
+        ...(stored ? [button("copy as command", copy(command), { id: "explore-command" })] : []),
+        forFile,
       ),
       element(
         "pre",
-        { class: "words", tabindex: 0, "aria-label": "the same picture as a command" },
-        command,
+        { class: "words", tabindex: 0, "aria-label": "the same picture in words" },
+        stored ? command : table,
       ),
-    );
+    ]);
   }
 }

@@ -87,8 +87,7 @@ export class LookControls {
   planes() {
     const planes = this.page.scene.looks.filter((l): l is PlaneLook => l.kind === "slice");
     const ranged = new Set(planes.filter((l) => l.on).map((l) => l.quantity));
-    return group(
-      "Planes",
+    return group("Planes", [
       element(
         "div",
         { class: "buttons" },
@@ -101,7 +100,7 @@ export class LookControls {
       ),
       ...planes.map((l) => this.plane(l)),
       ...[...ranged].map((q) => this.range(q)),
-    );
+    ]);
   }
   private plane(look: PlaneLook) {
     const [least, most] = this.page.rangeOfPlane(look.axis);
@@ -143,8 +142,7 @@ export class LookControls {
   smokes() {
     const smokes = this.page.scene.looks.filter((l): l is SmokeLook => l.kind === "smoke");
     const p = this.page;
-    return group(
-      "Smoke",
+    return group("Smoke", [
       element(
         "div",
         { class: "buttons" },
@@ -157,7 +155,7 @@ export class LookControls {
         button("+ at stagnation points", () => p.addSmoke("stagnation")),
       ),
       ...smokes.map((l) => this.smoke(l)),
-    );
+    ]);
   }
   private smoke(look: SmokeLook) {
     const placed = look.form === "rake" || look.form === "circle" || look.form === "point";
@@ -227,8 +225,7 @@ export class LookControls {
     const p = this.page;
     const volumes = p.scene.looks.filter((l): l is VolumeLook => l.kind === "volume");
     const cores = p.scene.looks.find((l) => l.kind === "cores");
-    return group(
-      "Volumes and vortices",
+    return group("Volumes and vortices", [
       element(
         "div",
         { class: "buttons" },
@@ -252,7 +249,7 @@ export class LookControls {
         else p.scene.looks.push({ id: p.nextId(), kind: "cores", on });
         p.changed();
       }),
-    );
+    ]);
   }
   private volume(look: VolumeLook) {
     const scale = this.page.viewer.data.scales[look.quantity];

@@ -15,12 +15,14 @@ declare global {
 function begin() {
   const live = document.getElementById("live");
   if (live) {
+    document.body.classList.add("application");
     window.dunefield = { live: new LivePage(live, window.location.pathname) };
     return;
   }
   const explored = document.getElementById("explore");
   if (explored) {
     document.body.classList.add("application");
+    explored.classList.add("explore");
     explore(explored, window.location.pathname).then((page) => {
       if (page) window.dunefield = { explore: page, viewer: page.viewer };
     });

@@ -65,7 +65,7 @@ export class Panel {
           }),
         ),
       );
-    return group("Runs", ...content);
+    return group("Runs", [...content]);
   }
 
   private colourControls() {
@@ -98,7 +98,7 @@ export class Panel {
       );
     const ranged = new Set([s.surface, air.length > 0 ? s.air : ""].filter((q) => q !== ""));
     for (const quantity of ranged) content.push(this.rangeControls(quantity));
-    return group("Colours", ...content);
+    return group("Colours", [...content]);
   }
 
   private rangeControls(quantity: string) {
@@ -131,14 +131,13 @@ export class Panel {
     if (document.fullscreenEnabled)
       tools.append(button("full screen", () => this.viewer.frame.requestFullscreen()));
     tools.append(button("save the picture", () => this.viewer.savePicture()));
-    return group("View", views, tools);
+    return group("View", [views, tools]);
   }
 
   private things(kind: Kind): HTMLElement | null {
     const names = this.viewer.names(kind);
     if (names.length === 0) return null;
-    return group(
-      titles[kind],
+    return group(titles[kind], [
       ...names.map((name) =>
         tick(name, this.viewer.state.shownThings.has(`${kind}/${name}`), (on) => {
           if (on) this.viewer.state.shownThings.add(`${kind}/${name}`);
@@ -146,7 +145,7 @@ export class Panel {
           this.viewer.show();
         }),
       ),
-    );
+    ]);
   }
 
   private parts() {
@@ -156,8 +155,7 @@ export class Panel {
       this.build();
       this.viewer.show();
     };
-    return group(
-      titles.vehicle,
+    return group(titles.vehicle, [
       element(
         "div",
         { class: "buttons" },
@@ -175,6 +173,6 @@ export class Panel {
           this.viewer.show();
         }),
       ),
-    );
+    ]);
   }
 }

@@ -40,6 +40,8 @@ export class Stage {
   drawn = 0; // frames so far
   /** Told when less shall be drawn, or all again. */
   onLight: (light: boolean) => void = () => {};
+  /** Told when the panes have another size. */
+  onResized: () => void = () => {};
   /** Told after each frame. */
   onDrawn: () => void = () => {};
 
@@ -103,7 +105,8 @@ export class Stage {
     return 1.06 * up;
   }
 
-  private grid(): [number, number] {
+  /** Columns and rows of the panes. */
+  grid(): [number, number] {
     const n = this.panes.length;
     if (n < 2) return [1, 1];
     const narrow = this.canvas.clientWidth < 700;
@@ -127,6 +130,7 @@ export class Stage {
     this.camera.top = this.size;
     this.camera.bottom = -this.size;
     this.camera.updateProjectionMatrix();
+    this.onResized();
     this.draw();
   }
 

@@ -55,6 +55,7 @@ export class Viewer {
     public data: ViewData,
     arrays?: Arrays,
     controls?: Controls,
+    above: HTMLElement[] = [],
   ) {
     this.arrays = arrays ?? new Arrays(data.arrays);
     this.panel = controls ?? new Panel(this);
@@ -83,7 +84,7 @@ export class Viewer {
         "div",
         { class: "view" },
         this.panel.host,
-        element("div", { class: "view-stage" }, this.frame, this.status),
+        element("div", { class: "view-stage" }, ...above, this.frame, this.status),
       ),
     );
     this.stage = new Stage(canvasHost);
@@ -94,6 +95,7 @@ export class Viewer {
     this.stage.onLight = (light) => {
       for (const { shapes } of this.panes) for (const s of shapes) s.setLight(light);
     };
+    this.stage.onResized = () => this.placeLabels();
     this.listen();
     this.paper();
     window
@@ -105,17 +107,16 @@ export class Viewer {
   }
 
   /** Other data, the same view: what a run that goes on has come to. */
-  replace(data: ViewData) {
-    this.data = data;
-    for (const made of this.shapes.values()) made.then((s) => s.dispose());
-    this.shapes.clear();
-    this.arrays = new Arrays(data.arrays);
+  replace(data: ViewData, arrays: Arrays) {
+    const before = this.data.items.map((item) => this.shapes.get(item));
+    for (const item of this.data.items) this.shapes.delete(item);
+    this.data = { ...data, scales: { ...this.data.scales, ...data.scales } };
+    this.arrays = arrays;
     this.state.shownRuns = this.state.shownRuns.map((r) => Math.min(r, data.runs.length - 1));
     this.takeRanges();
-    if (!this.quantitiesOf("vehicle").includes(this.state.surface) && this.state.surface !== "")
-      this.state.surface = this.quantitiesOf("vehicle")[0] ?? "";
-    this.panel.build();
-    return this.show();
+    return this.show().then(() => {
+      for (const made of before) made?.then((s) => s.dispose());
+    });
   }
 
   /** Puts an answer in the place of what stood under its key; nothing: takes that away. */
@@ -252,15 +253,11 @@ export class Viewer {
 
   private describe() {
     this.labels.replaceChildren(
-      ...this.panes.map((_, pane) => {
-        const run = this.data.runs[this.state.shownRuns[pane] as number];
-        const label = element("span", {}, run?.name ?? "");
-        const [columns, rows] = this.state.layout === 4 ? [2, 2] : [this.state.layout, 1];
-        label.style.left = `calc(${(100 * (pane % columns)) / columns}% + 10px)`;
-        label.style.top = `calc(${(100 * Math.floor(pane / columns)) / rows}% + 8px)`;
-        return label;
-      }),
+      ...this.panes.map((_, pane) =>
+        element("span", {}, this.data.runs[this.state.shownRuns[pane] as number]?.name ?? ""),
+      ),
     );
+    this.placeLabels();
     const quantities = new Set<string>();
     for (const { shapes } of this.panes)
       for (const s of shapes) {
@@ -272,6 +269,15 @@ export class Viewer {
         legend(this.data.scales[q]?.title ?? q, this.state.ranges.get(q) as Range, this.palette(q)),
       ),
     );
+  }
+
+  private placeLabels() {
+    const [columns, rows] = this.stage.grid();
+    [...this.labels.children].forEach((label, pane) => {
+      if (!(label instanceof HTMLElement)) return;
+      label.style.left = `calc(${(100 * (pane % columns)) / columns}% + 10px)`;
+      label.style.top = `calc(${(100 * Math.floor(pane / columns)) / rows}% + 8px)`;
+    });
   }
 
   lookFrom(name: string) {

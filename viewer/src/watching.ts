@@ -41,6 +41,7 @@ export interface Told {
   error: string;
   recipe: string;
   cells: number;
+  seconds_left: number | null;
   variants: string[];
   speeds: number[];
   wanted: { variant: string; speed: number; settings: Record<string, string> };
@@ -57,6 +58,7 @@ export interface Told {
     CLF: DifferenceTold | null;
     CLR: DifferenceTold | null;
     share_of_CD: number | null;
+    recipe: string;
     words: string;
   } | null;
   kept: string | null;
@@ -77,7 +79,7 @@ export interface Told {
 
 export interface Listener {
   told(state: Told): void;
-  viewed(json: unknown): void;
+  viewed(): Promise<void>; // there is something new to look at
   lost(): void;
 }
 
@@ -98,9 +100,8 @@ export async function follow(base: string, listener: Listener) {
         version = state.version;
         listener.told(state);
         if (state.view > view) {
-          const packed = await fetch(`${base}view?after=${view}`);
-          if (packed.status === 200) listener.viewed(await packed.json());
           view = state.view;
+          await listener.viewed();
         }
       } else if (answer.status !== 204) throw new Error(String(answer.status));
     } catch {

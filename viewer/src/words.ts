@@ -24,3 +24,16 @@ export function differenceInWords(value: number | null, half: number | null): st
 export function speedInWords(metresPerSecond: number): string {
   return `${Number((3.6 * metresPerSecond).toPrecision(4))} km/h`;
 }
+
+/** "2:05" */
+export function clock(seconds: number): string {
+  const whole = Math.max(0, Math.round(seconds));
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+}
+
+/** "\u221216.1 \u00b1 1.2 %" of a change that is a share of the whole. */
+export function shareInWords(share: number, value: number | null, half: number | null): string {
+  const percent = 100 * share;
+  const open = half !== null && value ? Math.abs((percent * half) / value) : null;
+  return `${differenceInWords(percent, open)} %`;
+}

@@ -55,6 +55,47 @@ test("a shape that is saved is meshed and run again, and told against what was k
   assert.ok((await pixels(page)) !== before);
 });
 
+test("nothing scrolls, and the view takes most of the window", async () => {
+  const { height, scrolled, frame } = await page.evaluate(() => ({
+    height: window.innerHeight,
+    scrolled: document.documentElement.scrollHeight,
+    frame: document.querySelector(".view-frame")?.getBoundingClientRect().height ?? 0,
+  }));
+  assert.ok(scrolled <= height, `${scrolled} px high`);
+  assert.ok(frame > 0.7 * height, `the view is ${frame} px high`);
+});
+
+test("planes and smoke are those of finished runs", async () => {
+  const rest = () => page.evaluate(() => window.dunefield?.explore?.rest());
+  await page.waitForFunction(() => (window.dunefield?.explore?.told.runs.length ?? 0) === 2);
+  await page.click("#explore-plane-x");
+  await rest();
+  const scene = await page.evaluate(() => window.dunefield?.explore?.scene);
+  assert.equal(scene?.looks.filter((l) => l.kind === "slice").length, 2);
+  const one = await pixels(page);
+  await page.getByLabel("side by side").selectOption("2");
+  await rest();
+  assert.notEqual(await pixels(page), one);
+  assert.deepEqual(await page.locator(".pane-labels span").allTextContents(), [
+    "present: as it is at 72 km/h",
+    "kept: as it is at 72 km/h",
+  ]);
+});
+
+test("an accessibility checker finds nothing", async () => {
+  await page.evaluate(
+    readFileSync(`${process.env.VIEWER}/node_modules/axe-core/axe.min.js`, "utf8"),
+  );
+  const found = await page.evaluate(async () => {
+    // biome-ignore lint/suspicious/noExplicitAny: the checker has put itself there
+    const result = await (window as any).axe.run();
+    return result.violations.map(
+      (v: { id: string; nodes: { html: string }[] }) => `${v.id}: ${v.nodes[0]?.html}`,
+    );
+  });
+  assert.deepEqual(found, []);
+});
+
 test("discarding goes back to the shape that was kept", async () => {
   await page.click("#live-discard");
   const s = await until((t) => t.tries.length === 3, "a third try");

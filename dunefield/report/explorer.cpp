@@ -232,8 +232,8 @@ std::string Explorer::look(const std::string& text) const {
   const std::size_t run = shown->number(j, "run");
   const auto kind = member<std::string>(j, "kind");
   const PictureRequest request = request_of(kind, member<std::string>(j, "words"));
-  const auto view = j.contains("against") ? shown->change(run, shown->number(j, "against"))
-                                          : shown->view(run);
+  const auto view =
+      j.contains("against") ? shown->change(run, shown->number(j, "against")) : shown->view(run);
   Picture picture = picture_of(view, request);
   if (kind != "surface") picture.without_vehicle();
   ScenePack pack;

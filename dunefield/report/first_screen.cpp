@@ -2,13 +2,11 @@
 
 #include <algorithm>
 #include <cmath>
-#include <sstream>
 
 #include <fmt/format.h>
-#include <pugixml.hpp>
 
-#include <dunefield/base/valid_text.hpp>
 #include <dunefield/campaign/result_tables.hpp>
+#include <dunefield/report/drawing.hpp>
 
 namespace dunefield {
 namespace {
@@ -16,14 +14,6 @@ namespace {
 // All lengths in the units of the picture, which are pixels at its natural size.
 constexpr double width = 560, left = 216, right = 24, top = 12, row_height = 24, group_gap = 12,
                  foot = 44;
-
-/// A round step with about `count` of them over a span.
-double round_step(double span, int count) {
-  const double raw = span / count, power = std::pow(10, std::floor(std::log10(raw)));
-  for (const double m : {1.0, 2.0, 5.0})
-    if (raw <= m * power) return m * power;
-  return 10 * power;
-}
 
 struct Range {
   double least = 0, most = 0;
@@ -51,11 +41,9 @@ class DifferenceChart {
     for (const VariantVerdict& v : verdicts_)
       height += static_cast<double>(v.at.size()) * row_height + (v.at.empty() ? 0 : group_gap);
     if (height <= top + foot) return "";
-    svg_ = doc_.append_child("svg");
-    put(svg_, {{"viewBox", fmt::format("0 0 {} {}", width, height)},
-               {"role", "img"},
-               {"class", "differences"},
-               {"aria-label", "Change of drag of each variant at each condition, with intervals"}});
+    Drawing drawing(width, height, "differences",
+                    "Change of drag of each variant at each condition, with intervals");
+    drawing_ = &drawing;
     axis(height);
     double y = top;
     for (const VariantVerdict& v : verdicts_) {
@@ -63,74 +51,47 @@ class DifferenceChart {
       for (const ConditionVerdict& c : v.at) row(v, c, y, &c == &v.at.front()), y += row_height;
       y += group_gap;
     }
-    std::ostringstream out;
-    doc_.save(out, "", pugi::format_raw | pugi::format_no_declaration);
-    return out.str();
+    return drawing.text();
   }
 
  private:
-  using Attributes = std::vector<std::pair<const char*, std::string>>;
-  static void put(pugi::xml_node node, const Attributes& attributes) {
-    for (const auto& [name, value] : attributes)
-      node.append_attribute(name) = valid_text(value).c_str();
-  }
-  void line(double x1, double y1, double x2, double y2, const char* kind) {
-    put(svg_.append_child("line"), {{"x1", fmt::format("{:.1f}", x1)},
-                                    {"y1", fmt::format("{:.1f}", y1)},
-                                    {"x2", fmt::format("{:.1f}", x2)},
-                                    {"y2", fmt::format("{:.1f}", y2)},
-                                    {"class", kind}});
-  }
-  void words(double x, double y, const std::string& text, const char* kind) {
-    auto node = svg_.append_child("text");
-    put(node, {{"x", fmt::format("{:.1f}", x)}, {"y", fmt::format("{:.1f}", y)}, {"class", kind}});
-    node.text().set(valid_text(text).c_str());
-  }
-
   void axis(double height) {
     const double bottom = height - foot + 4, step = round_step(range_.most - range_.least, 6);
     for (double v = std::ceil(range_.least / step) * step; v <= range_.most; v += step) {
       const bool zero = std::abs(v) < 1e-9 * step;
-      line(range_.at(v), top - 6, range_.at(v), bottom, zero ? "zero" : "grid");
-      words(range_.at(v), bottom + 15, zero ? "0" : fmt::format("{:+.4g}", v), "mark");
+      drawing_->line(range_.at(v), top - 6, range_.at(v), bottom, zero ? "zero" : "grid");
+      drawing_->words(range_.at(v), bottom + 15, zero ? "0" : fmt::format("{:+.4g}", v), "mark");
     }
-    words(0.5 * (left + width - right), height - 6, "change of drag, %", "mark");
+    drawing_->words(0.5 * (left + width - right), height - 6, "change of drag, %", "mark");
   }
 
   void row(const VariantVerdict& v, const ConditionVerdict& c, double y, bool first) {
     const double middle = y + 0.5 * row_height, base = middle + 4;
     constexpr std::size_t longest = 22;
     if (first)
-      words(0, base,
-            v.variant.size() > longest ? v.variant.substr(0, longest - 1) + "…" : v.variant,
-            "name");
-    words(left - 12, base,
-          first && v.variant.size() > 16 && v.at.size() == 1
-              ? ""
-              : conditions_in_words(c.speed, {}, units_),
-          "condition");
+      drawing_->words(
+          0, base, v.variant.size() > longest ? v.variant.substr(0, longest - 1) + "…" : v.variant,
+          "name");
+    drawing_->words(left - 12, base,
+                    first && v.variant.size() > 16 && v.at.size() == 1
+                        ? ""
+                        : conditions_in_words(c.speed, {}, units_),
+                    "condition");
     const char* kind = c.verdict == Verdict::better  ? "better"
                        : c.verdict == Verdict::worse ? "worse"
                                                      : "open";
-    line(range_.at(c.drag.value - c.drag.uncertainty), middle,
-         range_.at(c.drag.value + c.drag.uncertainty), middle, kind);
-    auto dot = svg_.append_child("circle");
-    put(dot, {{"cx", fmt::format("{:.1f}", range_.at(c.drag.value))},
-              {"cy", fmt::format("{:.1f}", middle)},
-              {"r", "4.5"},
-              {"class", kind}});
-    dot.append_child("title").text().set(
-        valid_text(fmt::format("{} at {}: {:+.1f} ± {:.1f} %", v.variant,
-                               conditions_in_words(c.speed, c.settings, units_), c.drag.value,
-                               c.drag.uncertainty))
-            .c_str());
+    drawing_->line(range_.at(c.drag.value - c.drag.uncertainty), middle,
+                   range_.at(c.drag.value + c.drag.uncertainty), middle, kind);
+    drawing_->dot(range_.at(c.drag.value), middle, kind,
+                  fmt::format("{} at {}: {:+.1f} ± {:.1f} %", v.variant,
+                              conditions_in_words(c.speed, c.settings, units_), c.drag.value,
+                              c.drag.uncertainty));
   }
 
   const std::vector<VariantVerdict>& verdicts_;
   const DisplayUnits& units_;
   const Range range_;
-  pugi::xml_document doc_;
-  pugi::xml_node svg_;
+  Drawing* drawing_ = nullptr;
 };
 
 }  // namespace

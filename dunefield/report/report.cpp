@@ -20,6 +20,7 @@
 #include <dunefield/report/first_screen.hpp>
 #include <dunefield/report/page.hpp>
 #include <dunefield/report/view_data.hpp>
+#include <dunefield/report/why_charts.hpp>
 
 namespace dunefield {
 namespace {
@@ -182,18 +183,27 @@ class Reporter {
       try {
         const Explanation e = explain(*records_[i], *records_.front());
         const Figures base = records_.front()->figures();
-        add(by_part_table(records_[i]->figures(), base));
-        add(by_stretch_table(e, base));
+        page_.begin_column();
+        page_.drawing(stretch_chart(e, *records_[i], *records_.front()));
+        page_.begin_column();
+        page_.drawing(part_chart(e, *records_.front()));
+        page_.end_columns();
+        for (const ResultTable& t :
+             {by_part_table(records_[i]->figures(), base), by_stretch_table(e, base)})
+          page_.folded_table(t.title, t.rows);
         const auto change = std::make_shared<FlowView>(*records_[i], records_.front().get());
         PictureRequest r;
-        r.surface = {"Cp"}, r.view = "rear three-quarter";
+        r.surface = {"Cp"}, r.view = "rear three-quarter", r.width = 640, r.height = 420;
+        page_.begin_column();
         page_.picture(look_at({change}, r, progress_).image,
                       "Change of the pressure coefficient from '" + baseline() + "' to '" +
                           records_[i]->run.variant + "'");
         PictureRequest s;
-        s.slice = {"total Cp"};
+        s.slice = {"total Cp"}, s.width = 640, s.height = 420;
+        page_.begin_column();
         page_.picture(look_at({change}, s, progress_).image,
                       "Change of the total pressure on the centre plane");
+        page_.end_columns();
       } catch (const InputError& e) {
         page_.paragraph(e.what());
       }

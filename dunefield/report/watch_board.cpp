@@ -47,12 +47,9 @@ Json change_between(const Figures& kept, const Figures& present) {
   for (const Comparison& c : compare({a, b}, "kept"))
     for (const ComparisonRow& row : c.rows)
       if (row.run.run.variant == "present" && row.cd)
-        return {{"CD", difference(row.cd)},
-                {"CLF", difference(row.clf)},
-                {"CLR", difference(row.clr)},
-                {"share_of_CD", number(row.cd->value / a.cd.mean)},
-                {"recipe", present.run.recipe},
-                {"words", verdict_in_words(row, {})}};
+        return {{"CD", difference(row.cd)},     {"CLF", difference(row.clf)},
+                {"CLR", difference(row.clr)},   {"share_of_CD", number(row.cd->value / a.cd.mean)},
+                {"recipe", present.run.recipe}, {"words", verdict_in_words(row, {})}};
   return nullptr;
 }
 

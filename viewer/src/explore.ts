@@ -93,7 +93,7 @@ export class Explore {
     this.viewer.frame.append(this.handles.host);
     this.asker = new Asker(base, this.viewer, () => this.panel.build());
     this.chart = new ChartDrawer(this);
-    host.append(this.chart.host);
+    this.viewer.frame.parentElement?.append(this.chart.host);
     this.viewer.onPick = (point) => this.placeAt(point);
     this.viewer.ready.then(() => {
       if (this.scene.camera) this.see(this.scene.camera);

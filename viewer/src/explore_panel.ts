@@ -60,14 +60,10 @@ export class ExplorePanel {
     content.push(
       labelled(
         "change from",
-        choice(
-          [{ value: "-1", text: "nothing: values themselves" }, ...options],
-          String(scene.against),
-          (v) => {
-            scene.against = Number(v);
-            this.page.changed();
-          },
-        ),
+        choice([{ value: "-1", text: "no other run" }, ...options], String(scene.against), (v) => {
+          scene.against = Number(v);
+          this.page.changed();
+        }),
       ),
     );
     return group("Runs", [...content]);

@@ -1,6 +1,7 @@
 #include "tables.hpp"
 
 #include <algorithm>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -12,6 +13,21 @@ namespace {
 using Rows = std::vector<std::vector<std::string>>;
 
 std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f})", p.x, p.y, p.z); }
+
+/// Why there are fewer, the largest share first.
+void show_ends(const LayerReport& layers, Console& console) {
+  std::vector<std::size_t> order(layers.ends.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(),
+                   [&](std::size_t a, std::size_t b) { return layers.ends[a] > layers.ends[b]; });
+  Rows rows = {{"fewer layers where", "% of the wall"}};
+  constexpr double worth_saying = 0.0005;
+  for (const std::size_t i : order)
+    if (layers.ends[i] > worth_saying)
+      rows.push_back(
+          {in_words(static_cast<LayersEnd>(i)), fmt::format("{:.1f}", 100 * layers.ends[i])});
+  if (rows.size() > 1) console.table(rows);
+}
 
 void show_layers(const LayerReport& layers, const RunSetup& setup, Console& console) {
   console.line(fmt::format(
@@ -39,6 +55,7 @@ void show_layers(const LayerReport& layers, const RunSetup& setup, Console& cons
   if (layers.parts.size() > parts.size())
     console.line(fmt::format("           {} parts more, smaller than these",
                              layers.parts.size() - parts.size()));
+  show_ends(layers, console);
 }
 
 }  // namespace

@@ -121,8 +121,13 @@ Json layers_json(const LayerReport& l) {
                      {"share_first_within_20_percent", p.first_share},
                      {"share_step_to_core_0.3_to_1.5", p.step_share},
                      {"mean_first_height_m", p.mean_first_height}});
+  Json ends = Json::array();
+  for (std::size_t i = 0; i < l.ends.size(); ++i)
+    if (l.ends[i] > 0)
+      ends.push_back({{"why", in_words(static_cast<LayersEnd>(i))}, {"share", l.ends[i]}});
   return {{"cells", l.cells},
           {"share_with_all", l.full_share()},
+          {"fewer_where", ends},
           {"share_80_percent_thick", l.thick_share()},
           {"parts", parts}};
 }

@@ -169,6 +169,7 @@ bool LayerPlan::shrink(const std::vector<int>& points, double factor) {
     const double even = w.first * options_.sum(options_.count);
     w.room = factor > 0 && w.thickness > 1.001 * even ? even : factor * w.thickness;
     if (w.room < thinnest * w.first) w.room = 0;
+    w.end = LayersEnd::bad_cells;
     any = true;
   }
   return any;

@@ -135,7 +135,8 @@ void LayerPlan::find_directions() {
         w.direction = unit(w.direction);
         for (const Vec3& n : normals[i]) visible = std::min(visible, dot(n, w.direction));
         w.stretch = 1 / std::clamp(visible, 0.6, 1.0);
-        if (visible < least_visible) bare_[at(w.point)] = 1;
+        if (bare_[at(w.point)]) w.end = LayersEnd::without;
+        if (visible < least_visible) bare_[at(w.point)] = 1, w.end = LayersEnd::corner;
       },
       256);
 }
@@ -204,6 +205,10 @@ void LayerPlan::meet_core() {
       256);
 }
 
+void LayerPlan::limit_room(WallPoint& w, double most, LayersEnd why) {
+  if (most < w.room) w.room = most, w.end = why;
+}
+
 void LayerPlan::keep_apart() {
   for (const int f : faces_)
     for (int first = mesh_.face_start[at(f)], last = mesh_.face_start[at(f) + 1], k = first,
@@ -214,7 +219,7 @@ void LayerPlan::keep_apart() {
       const Vec3 way = mesh_.points[at(b.point)] - mesh_.points[at(a.point)];
       const double closing = dot(a.direction * a.stretch - b.direction * b.stretch, unit(way));
       if (closing > 0 && norm(way) > apart_from * a.leaf)
-        for (WallPoint* w : {&a, &b}) w->room = std::min(w->room, apart * norm(way) / closing);
+        for (WallPoint* w : {&a, &b}) limit_room(*w, apart * norm(way) / closing, LayersEnd::dent);
     }
 }
 
@@ -257,6 +262,7 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
           const auto most =
               limit(w, other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
           if (!(value(w) > most * (1 + 1e-9))) continue;
+          if (other.end != LayersEnd::nowhere) w.end = other.end;
           value(w) = most, changed_at[at(slot_[at(w.point)])] = ++now, changed = true;
         }
     }
@@ -287,7 +293,7 @@ void LayerPlan::measure_gaps() {
           if (!hit) return;
           const double gap = start + hit->distance;
           if (!holds(walls.face_of[at(hit->triangle)], w.point)) {
-            w.room = std::min(w.room, share_of_gap * gap / w.stretch);
+            limit_room(w, share_of_gap * gap / w.stretch, LayersEnd::gap);
             return;
           }
           start = gap + 1e-3 * w.leaf;

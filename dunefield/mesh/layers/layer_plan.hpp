@@ -20,7 +20,8 @@ struct WallPoint {
   /// Of all its layers: no more than the room, and not much more than its neighbours', m
   double thickness = 0;
   int layers = 0;
-  double growth = 1;  ///< of these layers
+  double growth = 1;                   ///< of these layers
+  LayersEnd end = LayersEnd::nowhere;  ///< what has taken room or layers away last
 
   friend bool operator==(const WallPoint&, const WallPoint&) = default;
 };
@@ -55,6 +56,7 @@ class LayerPlan {
   void find_directions();
   void set_targets(const std::vector<double>& leaf);
   void meet_core();
+  void limit_room(WallPoint& w, double most, LayersEnd why);
   /// Columns that run towards each other, as in the corner of a dent, end before they meet.
   void keep_apart();
   struct Squeeze {

@@ -77,6 +77,7 @@ std::vector<int> to_blame(const VolumeMesh& m, const Columns& columns, const Vol
 LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFaces& rows,
                       const LayerPlan& plan, const LayerOptions& o) {
   LayerReport report;
+  double wall = 0;  // m2
   for (const Boundary& p : m.boundaries) {
     if (p.kind != BoundaryKind::part || p.count == 0) continue;
     PartLayers part;
@@ -89,6 +90,8 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
       part.area += area;
       double layers = 0, thickness = 0, first = 0, last = 0, wanted = 0;
       bool all = true;
+      int fewest = o.count;
+      LayersEnd end = LayersEnd::without;
       for (int k = 0; k < r.size; ++k) {
         const int slot = plan.wall_point_at(r[k]);
         if (slot < 0) {
@@ -98,12 +101,14 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
         const WallPoint& w = plan.wall_points()[at(slot)];
         wanted += w.first / r.size;
         layers += w.layers, all = all && w.layers == o.count;
+        if (w.layers < fewest) fewest = w.layers, end = w.end;
         thickness += plan.height(w, w.layers) / w.stretch / r.size;
         first += plan.height(w, 1) / w.stretch / r.size;
         if (w.layers > 0)
           last += (plan.height(w, w.layers) - plan.height(w, w.layers - 1)) / w.stretch / r.size;
       }
       part.full_share += all ? area : 0;
+      if (!all) report.ends[static_cast<std::size_t>(end)] += area;
       part.thick_share += wanted > 0 && thickness >= 0.8 * wanted * o.sum(o.count) ? area : 0;
       part.first_share += std::abs(first - wanted) <= 0.2 * wanted ? area : 0;
       double core = 0;
@@ -119,7 +124,9 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
         part.*share /= part.area;
     if (first_area > 0) part.mean_first_height /= first_area;
     report.parts.push_back(part);
+    wall += part.area;
   }
+  for (double& share : report.ends) share /= std::max(wall, 1e-30);
   return report;
 }
 
@@ -160,7 +167,8 @@ class Grower {
     }
     VolumeMesh room = m_;
     room.points = plan_.core_points();
-    report_.parts = report_of(m_, room, rows_, plan_, options_).parts;
+    LayerReport told = report_of(m_, room, rows_, plan_, options_);
+    report_.parts = std::move(told.parts), report_.ends = told.ends;
     m_ = std::move(out);
     return report_;
   }
@@ -272,6 +280,18 @@ class Grower {
 };
 
 }  // namespace
+
+const char* in_words(LayersEnd end) {
+  switch (end) {
+    case LayersEnd::corner: return "walls meet at too sharp an angle";
+    case LayersEnd::without: return "a part without layers begins";
+    case LayersEnd::gap: return "another wall is near";
+    case LayersEnd::dent: return "the walls of a dent face each other";
+    case LayersEnd::bad_cells: return "faces would be beyond the limits";
+    case LayersEnd::nowhere: break;
+  }
+  return "beside a change of cell size";
+}
 
 double LayerReport::mean(double PartLayers::*share) const {
   double area = 0, sum = 0;

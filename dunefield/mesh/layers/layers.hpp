@@ -2,6 +2,8 @@
 // from the wall.
 #pragma once
 
+#include <array>
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -29,6 +31,19 @@ struct LayerOptions {
   }
 };
 
+/// Why layers are fewer than asked for.
+enum class LayersEnd : std::uint8_t {
+  nowhere,   ///< all are there
+  corner,    ///< no direction is seen well by all walls that meet there
+  without,   ///< at the border of a part without layers
+  gap,       ///< another wall is near
+  dent,      ///< their columns run towards each other
+  bad_cells  ///< they would make faces beyond the limits
+};
+constexpr std::size_t layers_end_count = 6;
+/// "another wall is near"
+const char* in_words(LayersEnd end);
+
 /// What the layers of one part came to.
 struct PartLayers {
   std::string part;
@@ -47,6 +62,9 @@ struct LayerReport {
   int merged = 0;  ///< cells merged away because they were bad
   int rounds = 0;  ///< of making thinner where cells were bad
   std::vector<PartLayers> parts;
+  /// Share of the wall without all layers, by cause; that of neighbours that give way with others
+  /// is the others'
+  std::array<double, layers_end_count> ends{};
   // The same over all parts.
   double full_share() const { return mean(&PartLayers::full_share); }
   double thick_share() const { return mean(&PartLayers::thick_share); }

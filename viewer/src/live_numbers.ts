@@ -49,7 +49,7 @@ export function numbers(s: Told): HTMLElement[] {
         "p",
         { class: "verdict-now" },
         `CD ${shareInWords(c.share_of_CD, c.CD?.value ?? null, c.CD?.uncertainty_95 ?? null)}`,
-        element("span", {}, `against what is kept (${c.recipe}): ${c.words}`),
+        element("span", {}, `against what is kept, ${c.recipe}; verdict: ${c.words}`),
       ),
     );
   else

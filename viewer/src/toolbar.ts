@@ -18,8 +18,9 @@ export class Toolbar {
       },
       { "aria-pressed": "false", id: "explore-measure" },
     );
-    const controls = button("controls", () => this.fold(controls, page), {
+    const controls = button("\u2630", () => this.fold(controls, page), {
       "aria-expanded": "true",
+      "aria-label": "controls",
       title: "show or hide the controls on the left",
     });
     this.host.append(
@@ -41,7 +42,7 @@ export class Toolbar {
         ),
       ),
       measure,
-      button("save picture", () => page.viewer.savePicture()),
+      button("save", () => page.viewer.savePicture(), { title: "save the picture as PNG" }),
     );
   }
 

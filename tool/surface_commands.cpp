@@ -13,6 +13,12 @@
 namespace dunefield::tool {
 namespace {
 
+/// Of a small component of a unit axis; what rounds to nothing has no sign.
+double degrees(double component) {
+  const double angle = 57.29578 * std::asin(component);
+  return std::abs(angle) < 0.005 ? 0 : angle;
+}
+
 namespace fs = std::filesystem;
 
 Surface read_all(const std::vector<fs::path>& files) {
@@ -267,7 +273,7 @@ int inspect(const InspectOptions& o, Console& console) {
                            o.unit.empty() ? " (guessed)" : "", r.stance.nose,
                            !o.nose.empty()          ? ""
                            : r.stance.nose_is_clear ? " (guessed)"
-                                                    : " (a mere assumption)",
+                                                    : " (assumed)",
                            r.stance.up, o.up.empty() ? " (guessed)" : ""));
   for (const auto& reason : r.stance.reasons) console.line("           " + reason);
   console.line(fmt::format("area       frontal {:.4f} m2", r.area));
@@ -276,7 +282,7 @@ int inspect(const InspectOptions& o, Console& console) {
         fmt::format("wheel      '{}': axle at ({:.3f}, {:.3f}, {:.3f}) m, radius {:.3f} m, width "
                     "{:.3f} m, camber {:+.2f} deg, toe {:+.2f} deg, fit {:.3f}",
                     w.part, w.centre.x, w.centre.y, w.centre.z, w.radius, w.width,
-                    57.29578 * std::asin(w.axis.z), 57.29578 * std::asin(w.axis.x), w.fit_error));
+                    degrees(w.axis.z), degrees(w.axis.x), w.fit_error));
   if (r.wheels.empty())
     console.line(
         "wheel      none found: name the parts, or give centre, axis and radius in the campaign "

@@ -109,25 +109,25 @@ std::string campaign_text(const FirstGuess& g, const fs::path& folder) {
   const std::string road =
       c.placing.road ? fmt::format("road = \"{:.6g} mm\"     # height of the road in the file\n",
                                    1000 * *c.placing.road)
-                     : "#road = \"0 mm\"        # height of the road in the file, if it is not "
-                       "found rightly\n";
+                     : "#road = \"0 mm\"        # set it if the road is not where the wheels "
+                       "touch it\n";
   return fmt::format(
-      R"(# Begun from the surface; what was guessed is marked. Take a # away to use a line.
+      R"(# Written by `dunefield start`. Guesses are marked; remove a # to use a line.
 name = {}
 
 [vehicle]
 files = [{}]
-unit = "{}"            # {}of the numbers in the files (m, mm, cm, in, ft)
-nose = "{}"           # {}which way the nose points in the files
-up = "{}"             # {}which way the roof points
-{}#cavities = "open"    # keep the air in cabin and boot, which narrow gaps lead to
+unit = "{}"            # {}length unit of the files (m, mm, cm, in, ft)
+nose = "{}"           # {}direction of the nose in the files
+up = "{}"             # {}direction of the roof
+{}#cavities = "open"    # compute the air in cabin and boot behind narrow gaps
 
 [wheels]
-find = true           # bodies of revolution that stand on the road
+find = true           # wheels are bodies of revolution on the road
 #parts = ["wheel"]    # or name the parts that turn
 
 [tunnel]
-half = {}          # one half, mirrored, where both sides are alike: half the time
+half = {}          # half model, mirrored: half the time; both sides must be alike
 road = "rolling"      # or "fixed"
 
 [mesh]
@@ -136,7 +136,7 @@ recipe = "{}"      # sketch (no verdicts), scout (minutes), standard, fine
 #mirror = "8 mm"      # smaller cells on a part
 
 [flow]
-iterations = 1000     # at most; a run stops when its means are known
+iterations = 1000     # at most; a run stops once its means are known
 
 [runs]
 speeds = [{}]

@@ -63,8 +63,8 @@ std::string tunnel_words(const RunSetup& s) {
   RunChecks checks;
   checks.blockage = s.blockage();
   return fmt::format(
-      "tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %, worth about "
-      "{:.1f} % of drag, not taken off",
+      "tunnel     {:.1f} m long, {:.1f} m wide, {:.1f} m high{}; blockage {:.2f} %, raises drag by "
+      "about {:.1f} %, not corrected",
       t.x, t.y * (s.tunnel.half ? 2 : 1), t.z,
       s.tunnel.half ? ", one half computed and mirrored" : "", 100 * checks.blockage,
       100 * (checks.blockage_factor() - 1));
@@ -87,14 +87,13 @@ std::string belt_words(const Belt& b) {
 std::string road_words(const RunConditions& c) {
   std::string sucked;
   if (c.boundary_layer_from)
-    sucked = fmt::format("; its boundary layer is sucked away up to x = {:.3g} m",
+    sucked = fmt::format("; boundary layer removed by suction up to x = {:.3g} m",
                          *c.boundary_layer_from);
   if (!c.rolling_road) return "road       fixed" + sucked;
   if (!c.belts.empty()) {
     std::string belts;
     for (const Belt& b : c.belts) belts += (belts.empty() ? "" : ", ") + belt_words(b);
-    return fmt::format("road       fixed but for belts at {:.2f} m/s: {}", c.speed_of_road(),
-                       belts) +
+    return fmt::format("road       fixed, with belts at {:.2f} m/s: {}", c.speed_of_road(), belts) +
            sucked;
   }
   return c.road_speed ? fmt::format("road       rolling at {:.2f} m/s", *c.road_speed)
@@ -111,7 +110,7 @@ std::string layer_words(const MeshOptions& o) {
   const double first = 1000 * l.first_at(o.surface_size);
   return fmt::format("layers     {} of growth {:.2f}, first {:.3g} mm, together {:.3g} mm{}",
                      l.count, l.growth, first, first * l.sum(l.count),
-                     l.total_leaves > 0 ? "; less where leaves are smaller" : "");
+                     l.total_leaves > 0 ? "; thinner where cells are smaller" : "");
 }
 
 std::string wheel_words(const RunSetup& s) {

@@ -23,7 +23,11 @@ export function table(
       element(
         "thead",
         {},
-        element("tr", {}, ...head.map((h) => element("th", { scope: "col" }, h))),
+        element(
+          "tr",
+          {},
+          ...head.map((h) => (h ? element("th", { scope: "col" }, h) : element("td", {}))),
+        ),
       ),
       element("tbody", {}, ...rows.map((r) => element("tr", {}, ...r.map(cell)))),
     ),

@@ -117,7 +117,7 @@ Findings findings_of(const HealthReport& r, const Surface& s) {
         "{} open edges in {} loops: the mesh closes holes, and has a wall on each side of sheets",
         r.open_edges, r.loops.size()));
     for (std::size_t i = 0; i < std::min<std::size_t>(5, r.loops.size()); ++i)
-      f.note(fmt::format("open loop {}: {:.3f} m round, {:.3f} m across, at {}", i + 1,
+      f.note(fmt::format("open loop {}: {:.3f} m long, {:.3f} m across, at {}", i + 1,
                          r.loops[i].length, r.loops[i].size, place(r.loops[i].centre)));
   }
   if (r.sheet_facets)

@@ -1,8 +1,11 @@
 #!/bin/bash
-# A campaign as a job of the Slurm scheduler, ranks as MPI processes over all nodes given:
-#   sbatch examples/cluster-job.sh my-car.toml
-# A job that reaches its time limit saves its state before, and goes on when the same line is given again; what is done is not
-# run again.
+# A campaign as a job of the Slurm scheduler, ranks as MPI processes over all nodes of the job:
+#   dunefield plan my-car.toml --cluster                        # ranks, memory and core hours of each run
+#   sbatch examples/cluster-job.sh my-car.toml                  # run after run
+#   sbatch --array=1-6 --ntasks=8 examples/cluster-job.sh my-car.toml   # six at a time, each on ranks of its own
+# A job that reaches its time limit saves its state before. Give the same line again to continue; finished runs are kept.
+# Elements of an array take runs that no other has begun. They share the campaign's folder by file locks, which its file
+# system must support between machines (NFS 4; Lustre with -o flock).
 #SBATCH --job-name=dunefield
 #SBATCH --ntasks=32
 #SBATCH --cpus-per-task=1

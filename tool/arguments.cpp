@@ -122,7 +122,10 @@ void add_plan(CLI::App& app, Arguments& a) {
                                    "cells, time, memory, and what is done already.");
   add_campaign_or_surface(c, a);
   add_wanted(c, a);
-  c->footer("Example: dunefield plan marram.toml");
+  c->add_flag("--cluster", a.cluster,
+              "say what each run asks of a cluster: ranks, memory of the first and of each other "
+              "process, core hours");
+  c->footer("Example: dunefield plan marram.toml\n         dunefield plan marram.toml --cluster");
 }
 
 void add_run(CLI::App& app, Arguments& a) {

@@ -28,7 +28,7 @@ struct Arguments {
   bool open = false;                  ///< in the browser
   std::vector<std::string> wants, recipes = {"sketch", "scout", "standard"};
   std::string at_speed, runs_folder, shell, units;
-  bool only_files = false, cgns = false, again = false, report = true;
+  bool only_files = false, cgns = false, cluster = false, again = false, report = true;
 };
 
 /// Tells the parser all commands and options; their values go into `arguments`, which must outlive

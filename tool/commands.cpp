@@ -175,14 +175,18 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
 }
 
 int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
-         const WantedRuns& wanted, const fs::path& into, const Ranks& ranks, Console& console) {
+         const WantedRuns& wanted, const fs::path& into, const Ranks& ranks, bool cluster,
+         Console& console) {
   const CampaignSetup setup = setup_of(files, surface, console);
   const std::vector<MatrixRun> matrix = matrix_with(wanted, setup);
   show_setup(setup, console);
   const fs::path folder = into.empty() ? default_folder(setup.campaign) : into;
   console.line();
-  show_plan(plan_of(setup, folder, ranks.count(), console_progress(console), matrix), folder,
-            console);
+  const auto runs = plan_of(setup, folder, ranks.count(), console_progress(console), matrix);
+  if (cluster)
+    show_cluster_plan(runs, folder, console);
+  else
+    show_plan(runs, folder, console);
   return exit_code::done;
 }
 

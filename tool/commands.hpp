@@ -53,7 +53,7 @@ int mesh(const std::vector<std::string>& files, const SurfaceArguments& surface,
          Console& console);
 int plan(const std::vector<std::string>& files, const SurfaceArguments& surface,
          const WantedRuns& wanted, const std::filesystem::path& into, const Ranks& ranks,
-         Console& console);
+         bool cluster, Console& console);
 /// @param report whether one is written at the end, if anything was computed
 int run(const std::vector<std::string>& files, const SurfaceArguments& surface,
         const WantedRuns& wanted, const std::filesystem::path& into, bool report,

@@ -32,7 +32,7 @@ int dispatch(const CLI::App& app, const tool::Arguments& a, const dunefield::Ran
     return tool::mesh(a.files, a.surface, a.variant, a.into, a.cgns, console);
   tool::set_time_limit(a.time_limit);
   if (app.got_subcommand("plan"))
-    return tool::plan(a.files, a.surface, a.wanted, a.into, ranks, console);
+    return tool::plan(a.files, a.surface, a.wanted, a.into, ranks, a.cluster, console);
   if (app.got_subcommand("run"))
     return tool::run(a.files, a.surface, a.wanted, a.into, a.report, ranks, console);
   if (app.got_subcommand("doctor")) return tool::doctor(DUNEFIELD_VERSION, console);

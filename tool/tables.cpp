@@ -178,6 +178,45 @@ void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path&
                        {"memory_bytes", bytes}}));
 }
 
+void show_cluster_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
+                       Console& console) {
+  Rows rows = {{"run", console.units().speed.name, "cells", "ranks", "first GB", "others GB",
+                "mesh", "flow", "core hours"}};
+  Json list = Json::array();
+  double hours = 0;
+  for (const PlannedRun& p : plan) {
+    if (!(p.iterations > 0)) continue;
+    const ClusterNeed n = cluster_need(p);
+    rows.push_back({p.variant + (p.settings.empty() ? "" : ", " + p.settings),
+                    fmt::format("{:.4g}", p.speed / console.units().speed.size),
+                    fmt::format("{:.0f}", p.cells), fmt::format("{}", n.ranks),
+                    fmt::format("{:.2f}", n.first_bytes / 1e9),
+                    fmt::format("{:.2f}", n.rank_bytes / 1e9),
+                    n.mesh_seconds > 0 ? clock_time(n.mesh_seconds) : "",
+                    clock_time(n.flow_seconds), fmt::format("{:.2f}", n.core_hours())});
+    hours += n.core_hours();
+    list.push_back({{"folder", p.folder.string()},
+                    {"cells", p.cells},
+                    {"ranks", n.ranks},
+                    {"first_process_bytes", n.first_bytes},
+                    {"rank_bytes", n.rank_bytes},
+                    {"mesh_seconds", n.mesh_seconds},
+                    {"flow_seconds", n.flow_seconds},
+                    {"core_hours", n.core_hours()}});
+  }
+  if (rows.size() == 1) {
+    console.line("left       nothing: all is done");
+  } else {
+    console.table(rows);
+    console.line(fmt::format("left       {} of {} runs, {:.1f} core hours", rows.size() - 1,
+                             plan.size(), hours));
+    console.line("           the first process makes the mesh and holds it: ask for its memory");
+    console.line("           50 000 cells a rank, assumed to be used to 80 %");
+  }
+  console.line("folder     " + folder.string());
+  console.json(dumped({{"folder", folder.string()}, {"runs", list}, {"core_hours", hours}}));
+}
+
 void show_list(const std::vector<StoredRun>& runs, Console& console) {
   if (runs.empty()) return console.line("no results here, or none that fit");
   const bool lattices =

@@ -27,6 +27,8 @@ void show_quality(const MeshResult& mesh, const RunSetup& setup, Console& consol
 void show_comparison(const std::vector<Figures>& runs, const std::string& baseline,
                      const Wants& wants, Console& console);
 Json derived_json(const std::vector<Figures>& runs, const Campaign& campaign);
+void show_cluster_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
+                       Console& console);
 void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
                Console& console);
 /// Forces by part, pressure and friction.

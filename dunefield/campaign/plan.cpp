@@ -84,6 +84,22 @@ std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vecto
 
 }  // namespace
 
+ClusterNeed cluster_need(const PlannedRun& run, int most_ranks) {
+  constexpr double cells_of_rank = 50'000, efficiency = 0.8;
+  // docs/theory/performance.md: bytes a cell of meshing, of the mesh as it is kept, of the flow
+  constexpr double meshing_memory = 1150, kept_mesh = 210, flow_memory = 1270;
+  ClusterNeed need;
+  need.ranks = static_cast<int>(
+      std::clamp(std::round(run.cells / cells_of_rank), 1.0, static_cast<double>(most_ranks)));
+  const double used = need.ranks > 1 ? efficiency : 1;
+  need.mesh_seconds = run.meshes ? meshing_cost * run.cells : 0;
+  need.flow_seconds = run.iterations * run.cells * iteration_cost / (need.ranks * used);
+  need.rank_bytes = flow_memory * run.cells / need.ranks;
+  need.first_bytes = std::max(run.meshes ? meshing_memory * run.cells : 0,
+                              kept_mesh * run.cells + need.rank_bytes);
+  return need;
+}
+
 std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& folder, int threads,
                                 const Progress& progress, const std::vector<MatrixRun>& some) {
   const Campaign& c = setup.campaign;
@@ -129,7 +145,8 @@ std::vector<PlannedRun> plan_of(const CampaignSetup& setup, const fs::path& fold
     p.iterations += c.limits.until_settled ? steady : c.limits.iterations;
     p.seconds = p.iterations * experience.of_iteration(p.cells, threads);
     const std::string mesh = p.variant + p.settings + std::to_string(p.lattice);
-    if (p.to_do == ToDo::all && mesh != meshed) p.seconds += meshing_cost * p.cells;
+    p.meshes = p.to_do == ToDo::all && mesh != meshed;
+    if (p.meshes) p.seconds += meshing_cost * p.cells;
     meshed = mesh;
   }
   return plan;

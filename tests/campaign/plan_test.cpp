@@ -61,5 +61,21 @@ TEST_F(Plan, LeavesOutWhatIsNotWanted) {
   EXPECT_EQ(plan[0].iterations, of("0.01")[0].iterations) << "there is nothing to start from";
 }
 
+TEST_F(Plan, SharesARunOutOverRanksThatAreWorthIt) {
+  PlannedRun run;
+  run.cells = 4e6, run.iterations = 400, run.meshes = true;
+  const ClusterNeed many = cluster_need(run), few = cluster_need(run, 8);
+  EXPECT_EQ(many.ranks, 80);
+  EXPECT_EQ(few.ranks, 8);
+  EXPECT_NEAR(few.flow_seconds / many.flow_seconds, 10, 1e-9);
+  EXPECT_NEAR(few.rank_bytes / many.rank_bytes, 10, 1e-9);
+  EXPECT_GT(many.first_bytes, 10 * many.rank_bytes) << "it makes the mesh alone";
+  EXPECT_GT(many.core_hours(), few.core_hours()) << "ranks wait for the mesh";
+  run.meshes = false;
+  EXPECT_EQ(cluster_need(run).mesh_seconds, 0);
+  run.cells = 20'000;
+  EXPECT_EQ(cluster_need(run).ranks, 1);
+}
+
 }  // namespace
 }  // namespace dunefield::test

@@ -13,13 +13,13 @@
 namespace dunefield::tool {
 namespace {
 
-/// Of a small component of a unit axis; what rounds to nothing has no sign.
-double degrees(double component) {
-  const double angle = 57.29578 * std::asin(component);
+namespace fs = std::filesystem;
+
+/// Of a component of a unit axis, as it is printed; what rounds to nothing has no sign.
+double degrees_of(double component) {
+  const double angle = 57.29577951308232 * std::asin(component);
   return std::abs(angle) < 0.005 ? 0 : angle;
 }
-
-namespace fs = std::filesystem;
 
 Surface read_all(const std::vector<fs::path>& files) {
   Surface s;
@@ -282,7 +282,7 @@ int inspect(const InspectOptions& o, Console& console) {
         fmt::format("wheel      '{}': axle at ({:.3f}, {:.3f}, {:.3f}) m, radius {:.3f} m, width "
                     "{:.3f} m, camber {:+.2f} deg, toe {:+.2f} deg, fit {:.3f}",
                     w.part, w.centre.x, w.centre.y, w.centre.z, w.radius, w.width,
-                    degrees(w.axis.z), degrees(w.axis.x), w.fit_error));
+                    degrees_of(w.axis.z), degrees_of(w.axis.x), w.fit_error));
   if (r.wheels.empty())
     console.line(
         "wheel      none found: name the parts, or give centre, axis and radius in the campaign "

@@ -1,7 +1,6 @@
 #include "tables.hpp"
 
 #include <algorithm>
-#include <numeric>
 
 #include <fmt/format.h>
 
@@ -14,18 +13,11 @@ using Rows = std::vector<std::vector<std::string>>;
 
 std::string place(const Vec3& p) { return fmt::format("({:.3f}, {:.3f}, {:.3f})", p.x, p.y, p.z); }
 
-/// Why there are fewer, the largest share first.
 void show_ends(const LayerReport& layers, Console& console) {
-  std::vector<std::size_t> order(layers.ends.size());
-  std::iota(order.begin(), order.end(), std::size_t{0});
-  std::stable_sort(order.begin(), order.end(),
-                   [&](std::size_t a, std::size_t b) { return layers.ends[a] > layers.ends[b]; });
   Rows rows = {{"fewer layers where", "% of the wall"}};
   constexpr double worth_saying = 0.0005;
-  for (const std::size_t i : order)
-    if (layers.ends[i] > worth_saying)
-      rows.push_back(
-          {in_words(static_cast<LayersEnd>(i)), fmt::format("{:.1f}", 100 * layers.ends[i])});
+  for (const auto& [end, share] : layers.ends)
+    if (share > worth_saying) rows.push_back({in_words(end), fmt::format("{:.1f}", 100 * share)});
   if (rows.size() > 1) console.table(rows);
 }
 
@@ -136,9 +128,19 @@ void show_comparison(const std::vector<Figures>& runs, const std::string& baseli
       }());
 }
 
+namespace {
+
+/// "tapered tail, yaw 5 deg, lattice 2"
+std::string name_of(const PlannedRun& p, const std::vector<PlannedRun>& plan) {
+  const bool lattices = plan.back().lattice > 0;
+  return p.variant + (p.settings.empty() ? "" : ", " + p.settings) +
+         (lattices ? fmt::format(", lattice {}", p.lattice + 1) : "");
+}
+
+}  // namespace
+
 void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path& folder,
                Console& console) {
-  const bool lattices = !plan.empty() && plan.back().lattice > 0;
   Rows rows = {
       {"run", console.units().speed.name, "cells", "iterations", "time", "memory GB", "state"}};
   Json list = Json::array();
@@ -148,9 +150,7 @@ void show_plan(const std::vector<PlannedRun>& plan, const std::filesystem::path&
                         : p.to_do == ToDo::readings ? "done; readings are made again"
                         : p.to_do == ToDo::limits   ? "goes on"
                                                     : "to do";
-    rows.push_back({p.variant + (p.settings.empty() ? "" : ", " + p.settings) +
-                        (lattices ? fmt::format(", lattice {}", p.lattice + 1) : ""),
-                    fmt::format("{:.4g}", p.speed / console.units().speed.size),
+    rows.push_back({name_of(p, plan), fmt::format("{:.4g}", p.speed / console.units().speed.size),
                     fmt::format("{:.0f}", p.cells),
                     p.iterations > 0 ? fmt::format("about {:.0f}", p.iterations) : "",
                     p.seconds > 0 ? clock_time(p.seconds) : "",
@@ -187,8 +187,7 @@ void show_cluster_plan(const std::vector<PlannedRun>& plan, const std::filesyste
   for (const PlannedRun& p : plan) {
     if (!(p.iterations > 0)) continue;
     const ClusterNeed n = cluster_need(p);
-    rows.push_back({p.variant + (p.settings.empty() ? "" : ", " + p.settings),
-                    fmt::format("{:.4g}", p.speed / console.units().speed.size),
+    rows.push_back({name_of(p, plan), fmt::format("{:.4g}", p.speed / console.units().speed.size),
                     fmt::format("{:.0f}", p.cells), fmt::format("{}", n.ranks),
                     fmt::format("{:.2f}", n.first_bytes / 1e9),
                     fmt::format("{:.2f}", n.rank_bytes / 1e9),

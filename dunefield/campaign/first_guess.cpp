@@ -109,8 +109,8 @@ std::string campaign_text(const FirstGuess& g, const fs::path& folder) {
   const std::string road =
       c.placing.road ? fmt::format("road = \"{:.6g} mm\"     # height of the road in the file\n",
                                    1000 * *c.placing.road)
-                     : "#road = \"0 mm\"        # set it if the road is not where the wheels "
-                       "touch it\n";
+                     : "#road = \"0 mm\"        # height of the road in the file, if the guess "
+                       "is wrong\n";
   return fmt::format(
       R"(# Written by `dunefield start`. Guesses are marked; remove a # to use a line.
 name = {}

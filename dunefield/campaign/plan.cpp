@@ -86,17 +86,16 @@ std::vector<double> predicted_cells(const CampaignSetup& setup, const std::vecto
 
 ClusterNeed cluster_need(const PlannedRun& run, int most_ranks) {
   constexpr double cells_of_rank = 50'000, efficiency = 0.8;
-  // docs/theory/performance.md: bytes a cell of meshing, of the mesh as it is kept, of the flow
-  constexpr double meshing_memory = 1150, kept_mesh = 210, flow_memory = 1270;
+  // docs/theory/performance.md: bytes a cell of meshing alone, and of a whole run on one rank
+  constexpr double meshing_memory = 1150, run_memory = 1480;
   ClusterNeed need;
   need.ranks = static_cast<int>(
       std::clamp(std::round(run.cells / cells_of_rank), 1.0, static_cast<double>(most_ranks)));
   const double used = need.ranks > 1 ? efficiency : 1;
   need.mesh_seconds = run.meshes ? meshing_cost * run.cells : 0;
   need.flow_seconds = run.iterations * run.cells * iteration_cost / (need.ranks * used);
-  need.rank_bytes = flow_memory * run.cells / need.ranks;
-  need.first_bytes = std::max(run.meshes ? meshing_memory * run.cells : 0,
-                              kept_mesh * run.cells + need.rank_bytes);
+  need.rank_bytes = run_memory * run.cells / need.ranks;
+  need.first_bytes = std::max(meshing_memory * run.cells, need.rank_bytes);
   return need;
 }
 

@@ -122,9 +122,8 @@ Json layers_json(const LayerReport& l) {
                      {"share_step_to_core_0.3_to_1.5", p.step_share},
                      {"mean_first_height_m", p.mean_first_height}});
   Json ends = Json::array();
-  for (std::size_t i = 0; i < l.ends.size(); ++i)
-    if (l.ends[i] > 0)
-      ends.push_back({{"why", in_words(static_cast<LayersEnd>(i))}, {"share", l.ends[i]}});
+  for (const auto& [end, share] : l.ends)
+    ends.push_back({{"why", in_words(end)}, {"share", share}});
   return {{"cells", l.cells},
           {"share_with_all", l.full_share()},
           {"fewer_where", ends},

@@ -1,6 +1,5 @@
 #include <dunefield/report/drawing.hpp>
 
-#include <cmath>
 #include <sstream>
 
 #include <fmt/format.h>
@@ -75,13 +74,6 @@ std::string Drawing::text() const {
   std::ostringstream out;
   doc_.save(out, "", pugi::format_raw | pugi::format_no_declaration);
   return out.str();
-}
-
-double round_step(double span, int count) {
-  const double raw = span / count, power = std::pow(10, std::floor(std::log10(raw)));
-  for (const double m : {1.0, 2.0, 5.0})
-    if (raw <= m * power) return m * power;
-  return 10 * power;
 }
 
 }  // namespace dunefield

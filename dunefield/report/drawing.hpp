@@ -35,7 +35,4 @@ class Drawing {
   pugi::xml_node svg_;
 };
 
-/// A round step with about `count` of them over a span.
-double round_step(double span, int count);
-
 }  // namespace dunefield

@@ -82,8 +82,12 @@ Json chart_json(const Chart& chart) {
 /// Runs that are shown together; they do not change.
 class ShownRuns {
  public:
-  explicit ShownRuns(std::vector<ExploredRun> runs) : runs_(std::move(runs)) {
-    for (const ExploredRun& r : runs_) views_.push_back(std::make_shared<FlowView>(*r.record));
+  /// @param before what its views know of records that stay is kept
+  ShownRuns(std::vector<ExploredRun> runs, const ShownRuns* before) : runs_(std::move(runs)) {
+    for (const ExploredRun& r : runs_) {
+      auto view = before ? before->view_of(r.record) : nullptr;
+      views_.push_back(view ? view : std::make_shared<const FlowView>(*r.record));
+    }
   }
   std::size_t count() const { return runs_.size(); }
   const ExploredRun& run(std::size_t i) const { return runs_[i]; }
@@ -110,36 +114,40 @@ class ShownRuns {
     return {(name.empty() ? "" : name + ": ") + r.run.variant + " at " + condition, r.run.variant,
             condition, r.run.half};
   }
-  void took(double seconds) const { seconds_ += seconds; }
-  double seconds() const { return seconds_; }
 
  private:
+  std::shared_ptr<const FlowView> view_of(const std::shared_ptr<const Record>& record) const {
+    for (std::size_t i = 0; i < runs_.size(); ++i)
+      if (runs_[i].record == record) return views_[i];
+    return nullptr;
+  }
+
   std::vector<ExploredRun> runs_;
   std::vector<std::shared_ptr<const FlowView>> views_;
   mutable std::mutex guard_;
   mutable std::map<std::pair<std::size_t, std::size_t>, std::shared_ptr<const FlowView>> changes_;
-  mutable std::atomic<double> seconds_ = 0;
 };
 
 /// The time that an answer takes.
 class Answering {
  public:
-  explicit Answering(const ShownRuns& runs) : runs_(runs) {}
+  explicit Answering(std::atomic<double>& seconds) : seconds_(seconds) {}
   ~Answering() {
-    runs_.took(std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count());
+    seconds_ += std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
   }
   Answering(const Answering&) = delete;
   Answering& operator=(const Answering&) = delete;
 
  private:
-  const ShownRuns& runs_;
+  std::atomic<double>& seconds_;
   const std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
 };
 
 struct Explorer::State {
   std::string title;
   mutable std::mutex guard;
-  std::shared_ptr<const ShownRuns> shown = std::make_shared<ShownRuns>(std::vector<ExploredRun>{});
+  std::shared_ptr<const ShownRuns> shown;
+  mutable std::atomic<double> seconds = 0;  ///< of all answers
 
   std::shared_ptr<const ShownRuns> now() const {
     const std::lock_guard lock(guard);
@@ -175,12 +183,13 @@ Explorer::Explorer(const std::vector<fs::path>& folders, const Progress& progres
 Explorer::~Explorer() = default;
 
 void Explorer::show(std::vector<ExploredRun> runs) {
-  auto shown = std::make_shared<const ShownRuns>(std::move(runs));
+  const auto before = state_->now();
+  auto shown = std::make_shared<const ShownRuns>(std::move(runs), before.get());
   const std::lock_guard lock(state_->guard);
   state_->shown = std::move(shown);
 }
 
-double Explorer::seconds_answering() const { return state_->now()->seconds(); }
+double Explorer::seconds_answering() const { return state_->seconds; }
 
 std::string Explorer::title() const { return state_->title; }
 
@@ -211,7 +220,7 @@ std::string Explorer::runs() const {
 
 std::string Explorer::vehicles() const {
   const auto shown = state_->now();
-  const Answering clock(*shown);
+  const Answering clock(state_->seconds);
   ScenePack all;
   pack_side_by_side(
       shown->count(),
@@ -228,7 +237,7 @@ std::string Explorer::vehicles() const {
 std::string Explorer::look(const std::string& text) const {
   const Json j = parsed(text);
   const auto shown = state_->now();
-  const Answering clock(*shown);
+  const Answering clock(state_->seconds);
   const std::size_t run = shown->number(j, "run");
   const auto kind = member<std::string>(j, "kind");
   const PictureRequest request = request_of(kind, member<std::string>(j, "words"));
@@ -247,7 +256,7 @@ std::string Explorer::look(const std::string& text) const {
 std::string Explorer::chart(const std::string& text) const {
   const Json j = parsed(text);
   const auto shown = state_->now();
-  const Answering clock(*shown);
+  const Answering clock(state_->seconds);
   Views views;
   for (const Json& run : member<Json>(j, "runs"))
     views.push_back(shown->view(shown->number({{"run", run}}, "run")));

@@ -32,9 +32,10 @@ class Explorer {
   Explorer(const Explorer&) = delete;
   Explorer& operator=(const Explorer&) = delete;
 
-  /// Exchanges all runs, four at most. What is being answered is about those of before.
+  /// Exchanges all runs, four at most; answers that are being made are of those before. From one
+  /// thread.
   void show(std::vector<ExploredRun> runs);
-  /// s that answers about the present runs have taken so far, all threads together.
+  /// s that all answers have taken so far.
   double seconds_answering() const;
 
   /// "Marram parcel van"

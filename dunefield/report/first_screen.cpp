@@ -15,6 +15,14 @@ namespace {
 constexpr double width = 560, left = 216, right = 24, top = 12, row_height = 24, group_gap = 12,
                  foot = 44;
 
+/// A round step with about `count` of them over a span.
+double round_step(double span, int count) {
+  const double raw = span / count, power = std::pow(10, std::floor(std::log10(raw)));
+  for (const double m : {1.0, 2.0, 5.0})
+    if (raw <= m * power) return m * power;
+  return 10 * power;
+}
+
 struct Range {
   double least = 0, most = 0;
   double at(double v) const { return left + (width - left - right) * (v - least) / (most - least); }
@@ -36,62 +44,62 @@ class DifferenceChart {
   DifferenceChart(const std::vector<VariantVerdict>& verdicts, const DisplayUnits& units)
       : verdicts_(verdicts), units_(units), range_(range_of(verdicts)) {}
 
-  std::string text() {
+  std::string text() const {
     double height = top + foot;
     for (const VariantVerdict& v : verdicts_)
       height += static_cast<double>(v.at.size()) * row_height + (v.at.empty() ? 0 : group_gap);
     if (height <= top + foot) return "";
     Drawing drawing(width, height, "differences",
                     "Change of drag of each variant at each condition, with intervals");
-    drawing_ = &drawing;
-    axis(height);
+    axis(drawing, height);
     double y = top;
     for (const VariantVerdict& v : verdicts_) {
       if (v.at.empty()) continue;
-      for (const ConditionVerdict& c : v.at) row(v, c, y, &c == &v.at.front()), y += row_height;
+      for (const ConditionVerdict& c : v.at)
+        row(drawing, v, c, y, &c == &v.at.front()), y += row_height;
       y += group_gap;
     }
     return drawing.text();
   }
 
  private:
-  void axis(double height) {
+  void axis(Drawing& drawing, double height) const {
     const double bottom = height - foot + 4, step = round_step(range_.most - range_.least, 6);
     for (double v = std::ceil(range_.least / step) * step; v <= range_.most; v += step) {
       const bool zero = std::abs(v) < 1e-9 * step;
-      drawing_->line(range_.at(v), top - 6, range_.at(v), bottom, zero ? "zero" : "grid");
-      drawing_->words(range_.at(v), bottom + 15, zero ? "0" : fmt::format("{:+.4g}", v), "mark");
+      drawing.line(range_.at(v), top - 6, range_.at(v), bottom, zero ? "zero" : "grid");
+      drawing.words(range_.at(v), bottom + 15, zero ? "0" : fmt::format("{:+.4g}", v), "mark");
     }
-    drawing_->words(0.5 * (left + width - right), height - 6, "change of drag, %", "mark");
+    drawing.words(0.5 * (left + width - right), height - 6, "change of drag, %", "mark");
   }
 
-  void row(const VariantVerdict& v, const ConditionVerdict& c, double y, bool first) {
+  void row(Drawing& drawing, const VariantVerdict& v, const ConditionVerdict& c, double y,
+           bool first) const {
     const double middle = y + 0.5 * row_height, base = middle + 4;
     constexpr std::size_t longest = 22;
     if (first)
-      drawing_->words(
-          0, base, v.variant.size() > longest ? v.variant.substr(0, longest - 1) + "…" : v.variant,
-          "name");
-    drawing_->words(left - 12, base,
-                    first && v.variant.size() > 16 && v.at.size() == 1
-                        ? ""
-                        : conditions_in_words(c.speed, {}, units_),
-                    "condition");
+      drawing.words(0, base,
+                    v.variant.size() > longest ? v.variant.substr(0, longest - 1) + "…" : v.variant,
+                    "name");
+    drawing.words(left - 12, base,
+                  first && v.variant.size() > 16 && v.at.size() == 1
+                      ? ""
+                      : conditions_in_words(c.speed, {}, units_),
+                  "condition");
     const char* kind = c.verdict == Verdict::better  ? "better"
                        : c.verdict == Verdict::worse ? "worse"
                                                      : "open";
-    drawing_->line(range_.at(c.drag.value - c.drag.uncertainty), middle,
-                   range_.at(c.drag.value + c.drag.uncertainty), middle, kind);
-    drawing_->dot(range_.at(c.drag.value), middle, kind,
-                  fmt::format("{} at {}: {:+.1f} ± {:.1f} %", v.variant,
-                              conditions_in_words(c.speed, c.settings, units_), c.drag.value,
-                              c.drag.uncertainty));
+    drawing.line(range_.at(c.drag.value - c.drag.uncertainty), middle,
+                 range_.at(c.drag.value + c.drag.uncertainty), middle, kind);
+    drawing.dot(range_.at(c.drag.value), middle, kind,
+                fmt::format("{} at {}: {:+.1f} ± {:.1f} %", v.variant,
+                            conditions_in_words(c.speed, c.settings, units_), c.drag.value,
+                            c.drag.uncertainty));
   }
 
   const std::vector<VariantVerdict>& verdicts_;
   const DisplayUnits& units_;
   const Range range_;
-  Drawing* drawing_ = nullptr;
 };
 
 }  // namespace

@@ -88,7 +88,7 @@ void TryRunner::run_present() {
     scale_speed(fields, setup_->conditions.speed / last_->run.speed);
     return fields;
   };
-  looked_ = {};
+  began_ = Clock::now(), looked_ = {}, answered_before_ = explorer_.seconds_answering();
   const auto record = std::make_shared<const Record>(run(*setup_, mesh_, o, *this));
   last_ = record;
   if (record->status == RunStatus::stopped) throw Cancelled();
@@ -155,11 +155,13 @@ void TryRunner::iterated(const HistoryRow& row, double seconds_left) {
   progress_.report("running", row.iteration);
   asked_();
 }
-/// What a page looks at may take a quarter of the time at most, and only if somebody sees it.
+/// Only if somebody sees it, and while what pages ask for takes less than a quarter of the time.
 bool TryRunner::wants_look() {
-  const double since = std::chrono::duration<double>(Clock::now() - looked_).count();
-  return board_.is_read() && !progress_.stop() &&
-         since > std::max(options_.look_every, 3 * explorer_.seconds_answering());
+  const auto since = [](Clock::time_point t) {
+    return std::chrono::duration<double>(Clock::now() - t).count();
+  };
+  return board_.is_read() && !progress_.stop() && since(looked_) > options_.look_every &&
+         explorer_.seconds_answering() - answered_before_ < 0.25 * since(began_);
 }
 void TryRunner::look(const Record& record) {
   show(std::make_shared<const Record>(record));  // the run's own goes on

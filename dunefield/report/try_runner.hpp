@@ -60,7 +60,8 @@ class TryRunner : public CampaignWatcher {
   std::vector<std::shared_ptr<Try>> tries_;
   std::shared_ptr<Try> present_, kept_;
   int tries_made_ = 0;
-  Clock::time_point looked_{};
+  Clock::time_point began_{}, looked_{};
+  double answered_before_ = 0;  ///< s that pages had taken when the present try began
 };
 
 }  // namespace dunefield

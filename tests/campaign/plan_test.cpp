@@ -75,6 +75,7 @@ TEST_F(Plan, SharesARunOutOverRanksThatAreWorthIt) {
   EXPECT_EQ(cluster_need(run).mesh_seconds, 0);
   run.cells = 20'000;
   EXPECT_EQ(cluster_need(run).ranks, 1);
+  EXPECT_EQ(cluster_need(run).first_bytes, cluster_need(run).rank_bytes) << "it is the only one";
 }
 
 }  // namespace

@@ -92,6 +92,31 @@ TEST_F(Watched, TriesFollowTheFilesAndAreComparedWithWhatIsKept) {
   work.join();
 }
 
+TEST(WatchBoard, ShowsTheSketchsChangeUntilTheFinerRunsCanBeCompared) {
+  const auto figures = [](const std::string& recipe, double cd) {
+    Figures f;
+    f.run.variant = "as it is", f.run.recipe = recipe, f.run.speed = 25;
+    f.status = RunStatus::steady;
+    f.reference = {25, 1.2, 2, 3};
+    f.cd.mean = cd, f.cd.half_interval = 0.001;
+    return f;
+  };
+  auto kept = std::make_shared<Try>(), present = std::make_shared<Try>();
+  kept->number = 1, present->number = 2;
+  kept->figures = {{"sketch", figures("sketch", 0.4)}};
+  present->figures = {{"sketch", figures("sketch", 0.3)}};
+  WatchBoard board;
+  board.tries({kept, present}, present, kept);
+  board.present(figures("scout", 0.2));
+  const auto change = [&] { return Json::parse(board.state(-1))["change"]; };
+  EXPECT_EQ(change()["recipe"], "sketch");
+  EXPECT_NEAR(change()["share_of_CD"].get<double>(), -0.25, 1e-9);
+  kept->figures["scout"] = figures("scout", 0.25);
+  board.tries({kept, present}, present, kept);
+  EXPECT_EQ(change()["recipe"], "scout");
+  EXPECT_NEAR(change()["share_of_CD"].get<double>(), -0.2, 1e-9);
+}
+
 TEST_F(Watched, ServesThisMachineAndWhoKnowsTheToken) {
   begin();
   const WatchServer server(*watch_, "a <title>", 0);

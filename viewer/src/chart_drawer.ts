@@ -73,8 +73,8 @@ export class ChartDrawer {
 
   async refresh() {
     const words = this.words();
-    const { scene } = this.page;
-    const asked = words && `${words} ${scene.shown.slice(0, scene.layout).join()}`;
+    const { scene, version } = this.page;
+    const asked = words && `${words} ${scene.shown.slice(0, scene.layout).join()} ${version}`;
     if (asked === this.asked) return;
     this.asked = asked;
     if (!words) return this.clear();

@@ -71,7 +71,7 @@ export class Explore {
   private future: string[] = [];
   private placing = false;
   private playing = 0;
-  private version = 0; // of the runs: flows that go on are looked at again
+  version = 0; // of the runs: flows that go on are looked at again
   static async open(host: HTMLElement, base: string): Promise<Explore> {
     const { told, data, arrays } = await asked(base);
     return new Explore(host, base, told, data, arrays);

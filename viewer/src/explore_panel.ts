@@ -66,7 +66,7 @@ export class ExplorePanel {
         }),
       ),
     );
-    return group("Runs", [...content]);
+    return group("Runs", content);
   }
 
   private surface() {
@@ -99,7 +99,7 @@ export class ExplorePanel {
       }),
     );
     if (s.quantity) content.push(this.looks.range(s.quantity));
-    return group("Vehicle", [...content]);
+    return group("Vehicle", content);
   }
 
   private parts() {

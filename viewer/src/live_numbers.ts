@@ -38,12 +38,13 @@ export function numbers(s: Told): HTMLElement[] {
   const p = s.present;
   if (!p) return [element("p", { class: "note" }, "Numbers come with the first iterations.")];
   const c = s.change;
+  const alike = c !== null && c.recipe === p.recipe; // else the change is of an earlier run
   const row = (name: "CD" | "CLF" | "CLR") => {
     const change = c?.[name];
     return [
       name,
       withInterval(p[name].mean, p[name].half_interval_95),
-      ...(c ? [change ? differenceInWords(change.value, change.uncertainty_95) : ""] : []),
+      ...(alike ? [change ? differenceInWords(change.value, change.uncertainty_95) : ""] : []),
     ];
   };
   const content: HTMLElement[] = [];
@@ -68,7 +69,7 @@ export function numbers(s: Told): HTMLElement[] {
   content.push(
     table(
       `${p.status}, ${p.recipe}`,
-      ["", "mean", ...(c ? ["change"] : [])],
+      ["", "mean", ...(alike ? ["change"] : [])],
       [row("CD"), row("CLF"), row("CLR")],
     ),
   );

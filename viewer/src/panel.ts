@@ -65,7 +65,7 @@ export class Panel {
           }),
         ),
       );
-    return group("Runs", [...content]);
+    return group("Runs", content);
   }
 
   private colourControls() {
@@ -98,7 +98,7 @@ export class Panel {
       );
     const ranged = new Set([s.surface, air.length > 0 ? s.air : ""].filter((q) => q !== ""));
     for (const quantity of ranged) content.push(this.rangeControls(quantity));
-    return group("Colours", [...content]);
+    return group("Colours", content);
   }
 
   private rangeControls(quantity: string) {

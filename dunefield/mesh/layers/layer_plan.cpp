@@ -120,7 +120,8 @@ void LayerPlan::find_directions() {
       normals[at(slot_[at(a)])].push_back(inward);
       if (++uses[static_cast<std::uint64_t>(std::min(a, b)) << 32 |
                  static_cast<std::uint32_t>(std::max(a, b))] > 2)
-        bare_[at(a)] = bare_[at(b)] = 1;
+        for (const int p : {a, b})
+          bare_[at(p)] = 1, wall_[at(slot_[at(p)])].end = LayersEnd::corner;
     }
   }
   parallel_for(
@@ -135,7 +136,7 @@ void LayerPlan::find_directions() {
         w.direction = unit(w.direction);
         for (const Vec3& n : normals[i]) visible = std::min(visible, dot(n, w.direction));
         w.stretch = 1 / std::clamp(visible, 0.6, 1.0);
-        if (bare_[at(w.point)]) w.end = LayersEnd::without;
+        if (bare_[at(w.point)] && w.end == LayersEnd::sizes) w.end = LayersEnd::without;
         if (visible < least_visible) bare_[at(w.point)] = 1, w.end = LayersEnd::corner;
       },
       256);
@@ -147,7 +148,8 @@ void LayerPlan::set_targets(const std::vector<double>& leaf) {
       [](auto& w) -> auto& { return w.first; },
       [](const WallPoint&, const WallPoint& lower, double) {
         return std::min(steeper, 1 + tilt_of_first * lower.first / lower.leaf) * lower.first;
-      });
+      },
+      false);
   for (WallPoint& w : wall_)
     w.room = bare_[at(w.point)]
                  ? 0
@@ -237,8 +239,9 @@ LayerPlan::Squeeze LayerPlan::squeezed(const WallPoint& w, int n) const {
 
 /// Lowers values until no point of a wall face is above the limit that another point of the face
 /// sets, given their distance.
+/// @param takes_end whether a point that is lowered ends for the other's cause
 template <class Value, class Limit>
-void LayerPlan::flatten(const Value& value, const Limit& limit) {
+void LayerPlan::flatten(const Value& value, const Limit& limit, bool takes_end) {
   // A face is looked at again only when one of its points has changed since: visits count the time.
   std::vector<int> changed_at(wall_.size(), 0), seen_at(faces_.size(), -1);
   int now = 0;
@@ -262,7 +265,7 @@ void LayerPlan::flatten(const Value& value, const Limit& limit) {
           const auto most =
               limit(w, other, norm(mesh_.points[at(w.point)] - mesh_.points[at(other.point)]));
           if (!(value(w) > most * (1 + 1e-9))) continue;
-          if (other.end != LayersEnd::nowhere) w.end = other.end;
+          if (takes_end) w.end = other.end;
           value(w) = most, changed_at[at(slot_[at(w.point)])] = ++now, changed = true;
         }
     }
@@ -314,7 +317,8 @@ void LayerPlan::smooth() {
       [](auto& w) -> auto& { return w.thickness; },
       [](const WallPoint&, const WallPoint& lower, double distance) {
         return std::max(steeper * lower.thickness, lower.thickness + slope * distance);
-      });
+      },
+      true);
   for (WallPoint& w : wall_)
     for (w.layers = options_.count; w.layers > 0 && squeezed(w, w.layers).thickness > w.thickness;)
       --w.layers;
@@ -323,7 +327,8 @@ void LayerPlan::smooth() {
         [](auto& w) -> auto& { return w.layers; },
         [&](const WallPoint& w, const WallPoint& lower, double) {
           return most_beside(w, lower.layers);
-        });
+        },
+        true);
   while (cut_splinters());
   for (WallPoint& w : wall_) {
     if (w.layers == 0) w.thickness = 0;

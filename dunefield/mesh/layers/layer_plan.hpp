@@ -20,10 +20,15 @@ struct WallPoint {
   /// Of all its layers: no more than the room, and not much more than its neighbours', m
   double thickness = 0;
   int layers = 0;
-  double growth = 1;                   ///< of these layers
-  LayersEnd end = LayersEnd::nowhere;  ///< what has taken room or layers away last
+  double growth = 1;                 ///< of these layers
+  LayersEnd end = LayersEnd::sizes;  ///< what has taken room or layers away last
 
-  friend bool operator==(const WallPoint&, const WallPoint&) = default;
+  /// The same column: why it ends does not count.
+  friend bool operator==(const WallPoint& a, const WallPoint& b) {
+    return a.point == b.point && a.direction == b.direction && a.stretch == b.stretch &&
+           a.leaf == b.leaf && a.core == b.core && a.first == b.first && a.room == b.room &&
+           a.thickness == b.thickness && a.layers == b.layers && a.growth == b.growth;
+  }
 };
 
 class LayerPlan {
@@ -56,7 +61,7 @@ class LayerPlan {
   void find_directions();
   void set_targets(const std::vector<double>& leaf);
   void meet_core();
-  void limit_room(WallPoint& w, double most, LayersEnd why);
+  static void limit_room(WallPoint& w, double most, LayersEnd why);
   /// Columns that run towards each other, as in the corner of a dent, end before they meet.
   void keep_apart();
   struct Squeeze {
@@ -67,7 +72,7 @@ class LayerPlan {
   Squeeze squeezed(const WallPoint& w, int n) const;
   double growth_to(const WallPoint& w) const;
   template <class Value, class Limit>
-  void flatten(const Value& value, const Limit& limit);
+  void flatten(const Value& value, const Limit& limit, bool takes_end);
   /// Height of the layer with so many others below it, if `n` of the growth asked for fill the
   /// thickness, m.
   double even_height(const WallPoint& w, int below, int n) const;

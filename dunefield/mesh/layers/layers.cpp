@@ -1,6 +1,7 @@
 #include <dunefield/mesh/layers/layers.hpp>
 
 #include <algorithm>
+#include <map>
 #include <numeric>
 
 #include <dunefield/base/index.hpp>
@@ -78,6 +79,7 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
                       const LayerPlan& plan, const LayerOptions& o) {
   LayerReport report;
   double wall = 0;  // m2
+  std::map<LayersEnd, double> ends;
   for (const Boundary& p : m.boundaries) {
     if (p.kind != BoundaryKind::part || p.count == 0) continue;
     PartLayers part;
@@ -108,7 +110,7 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
           last += (plan.height(w, w.layers) - plan.height(w, w.layers - 1)) / w.stretch / r.size;
       }
       part.full_share += all ? area : 0;
-      if (!all) report.ends[static_cast<std::size_t>(end)] += area;
+      if (!all) ends[end] += area;
       part.thick_share += wanted > 0 && thickness >= 0.8 * wanted * o.sum(o.count) ? area : 0;
       part.first_share += std::abs(first - wanted) <= 0.2 * wanted ? area : 0;
       double core = 0;
@@ -126,7 +128,9 @@ LayerReport report_of(const VolumeMesh& m, const VolumeMesh& moved, const CellFa
     report.parts.push_back(part);
     wall += part.area;
   }
-  for (double& share : report.ends) share /= std::max(wall, 1e-30);
+  for (const auto& [end, area] : ends) report.ends.emplace_back(end, area / wall);
+  std::stable_sort(report.ends.begin(), report.ends.end(),
+                   [](const auto& a, const auto& b) { return a.second > b.second; });
   return report;
 }
 
@@ -168,7 +172,7 @@ class Grower {
     VolumeMesh room = m_;
     room.points = plan_.core_points();
     LayerReport told = report_of(m_, room, rows_, plan_, options_);
-    report_.parts = std::move(told.parts), report_.ends = told.ends;
+    report_.parts = std::move(told.parts), report_.ends = std::move(told.ends);
     m_ = std::move(out);
     return report_;
   }
@@ -288,9 +292,9 @@ const char* in_words(LayersEnd end) {
     case LayersEnd::gap: return "another wall is near";
     case LayersEnd::dent: return "the walls of a dent face each other";
     case LayersEnd::bad_cells: return "faces would be beyond the limits";
-    case LayersEnd::nowhere: break;
+    case LayersEnd::sizes: break;
   }
-  return "beside a change of cell size";
+  return "cells beside it have another size";
 }
 
 double LayerReport::mean(double PartLayers::*share) const {

@@ -2,9 +2,9 @@
 // from the wall.
 #pragma once
 
-#include <array>
 #include <cstdint>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include <dunefield/base/progress.hpp>
@@ -33,14 +33,13 @@ struct LayerOptions {
 
 /// Why layers are fewer than asked for.
 enum class LayersEnd : std::uint8_t {
-  nowhere,   ///< all are there
+  sizes,     ///< only cells of another size beside it
   corner,    ///< no direction is seen well by all walls that meet there
   without,   ///< at the border of a part without layers
   gap,       ///< another wall is near
   dent,      ///< their columns run towards each other
   bad_cells  ///< they would make faces beyond the limits
 };
-constexpr std::size_t layers_end_count = 6;
 /// "another wall is near"
 const char* in_words(LayersEnd end);
 
@@ -62,9 +61,9 @@ struct LayerReport {
   int merged = 0;  ///< cells merged away because they were bad
   int rounds = 0;  ///< of making thinner where cells were bad
   std::vector<PartLayers> parts;
-  /// Share of the wall without all layers, by cause; that of neighbours that give way with others
-  /// is the others'
-  std::array<double, layers_end_count> ends{};
+  /// Shares of the wall with fewer layers, by cause, the largest first. Walls that give way with
+  /// their neighbours have the neighbours' cause
+  std::vector<std::pair<LayersEnd, double>> ends;
   // The same over all parts.
   double full_share() const { return mean(&PartLayers::full_share); }
   double thick_share() const { return mean(&PartLayers::thick_share); }

@@ -1,4 +1,5 @@
 // Debian's Chromium without a display, driven by its debugging protocol.
+import { readFileSync } from "node:fs";
 import { type Browser, chromium, type Page } from "playwright-core";
 
 export async function opened(
@@ -52,4 +53,18 @@ export async function drawn(page: Page) {
 export async function pixels(page: Page): Promise<string> {
   await drawn(page);
   return page.evaluate(() => window.dunefield?.viewer?.stage.picture() ?? "");
+}
+
+/** What an accessibility checker finds on the page. */
+export async function obstacles(page: Page): Promise<string[]> {
+  await page.evaluate(
+    readFileSync(`${process.env.VIEWER}/node_modules/axe-core/axe.min.js`, "utf8"),
+  );
+  return page.evaluate(async () => {
+    // biome-ignore lint/suspicious/noExplicitAny: the checker has put itself there
+    const result = await (window as any).axe.run();
+    return result.violations.map(
+      (v: { id: string; nodes: { html: string }[] }) => `${v.id}: ${v.nodes[0]?.html}`,
+    );
+  });
 }

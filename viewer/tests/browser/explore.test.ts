@@ -2,10 +2,10 @@
 // was started.
 import assert from "node:assert/strict";
 import { execFileSync } from "node:child_process";
-import { existsSync, readFileSync, statSync } from "node:fs";
+import { existsSync, statSync } from "node:fs";
 import { after, before, test } from "node:test";
 import type { Browser, Page } from "playwright-core";
-import { opened, pixels } from "./browser";
+import { obstacles, opened, pixels } from "./browser";
 
 let browser: Browser;
 let page: Page;
@@ -111,17 +111,25 @@ test("its address brings it back", async () => {
 });
 
 test("an accessibility checker finds nothing", async () => {
-  await page.evaluate(
-    readFileSync(`${process.env.VIEWER}/node_modules/axe-core/axe.min.js`, "utf8"),
-  );
-  const found = await page.evaluate(async () => {
-    // biome-ignore lint/suspicious/noExplicitAny: the checker has put itself there
-    const result = await (window as any).axe.run();
-    return result.violations.map(
-      (v: { id: string; nodes: { html: string }[] }) => `${v.id}: ${v.nodes[0]?.html}`,
-    );
-  });
-  assert.deepEqual(found, []);
+  assert.deepEqual(await obstacles(page), []);
+});
+
+test("on a small screen the view comes first, and the page scrolls", async () => {
+  const small = await opened(base, { width: 400 });
+  try {
+    const {
+      top,
+      height,
+      page: all,
+    } = await small.page.evaluate(() => {
+      const r = document.querySelector(".view-frame")?.getBoundingClientRect();
+      return { top: r?.top ?? 1e9, height: r?.height ?? 0, page: document.body.scrollHeight };
+    });
+    assert.ok(top < 250 && height > 300, `at ${top}, ${height} px high`);
+    assert.ok(all > 1000, `the page is ${all} px high`);
+  } finally {
+    await small.browser.close();
+  }
 });
 
 test("it asks its own server and nobody else, and complains of nothing", () => {

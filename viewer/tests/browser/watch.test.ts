@@ -5,7 +5,7 @@ import { readFileSync, writeFileSync } from "node:fs";
 import { after, before, test } from "node:test";
 import type { Browser, Page } from "playwright-core";
 import type { Told } from "../../src/watching";
-import { opened, pixels } from "./browser";
+import { obstacles, opened, pixels } from "./browser";
 
 let browser: Browser;
 let page: Page;
@@ -83,22 +83,19 @@ test("planes and smoke are those of finished runs", async () => {
 });
 
 test("an accessibility checker finds nothing", async () => {
-  await page.evaluate(
-    readFileSync(`${process.env.VIEWER}/node_modules/axe-core/axe.min.js`, "utf8"),
-  );
-  const found = await page.evaluate(async () => {
-    // biome-ignore lint/suspicious/noExplicitAny: the checker has put itself there
-    const result = await (window as any).axe.run();
-    return result.violations.map(
-      (v: { id: string; nodes: { html: string }[] }) => `${v.id}: ${v.nodes[0]?.html}`,
-    );
-  });
-  assert.deepEqual(found, []);
+  assert.deepEqual(await obstacles(page), []);
 });
 
 test("discarding goes back to the shape that was kept", async () => {
+  const charts = () => requests.filter((r) => r.endsWith("/chart")).length;
+  await page.selectOption(".chart-drawer select", "history");
+  await page.waitForSelector(".chart-plots canvas");
+  const before = charts();
   await page.click("#live-discard");
   const s = await until((t) => t.tries.length === 3, "a third try");
+  await page.waitForFunction(() => (window.dunefield?.explore?.version ?? 0) > 1);
+  await page.evaluate(() => window.dunefield?.explore?.rest());
+  assert.ok(charts() > before, "charts go on with the flow");
   assert.equal(s.cells, cellsOfKept, "its mesh again"); // runs so short end at any drag
 });
 

@@ -117,8 +117,8 @@ std::string stretch_chart(const Explanation& e, const Record& run, const Record&
             "mark");
   }
   d.line(margin, zero, width - margin, zero, "zero");
-  d.words(0.5 * width, height - 8, "change of drag by tenth of the length, % of the baseline's",
-          "mark");
+  d.words(0.5 * width, height - 8,
+          "change of drag by tenth of the length, last states, % of the baseline's", "mark");
   return d.text();
 }
 
@@ -147,7 +147,8 @@ std::string part_chart(const Explanation& e, const Record& baseline) {
     d.words(percent[i] > 0 ? zero + w + 22 : zero - w - 22, y + 17, in_words(percent[i]), "mark");
   }
   d.line(zero, top, zero, height - below + 4, "zero");
-  d.words(0.5 * (left + width), height - 8, "change of drag by part, % of the baseline's", "mark");
+  d.words(0.5 * (left + width), height - 8, "change of drag by part, means, % of the baseline's",
+          "mark");
   return d.text();
 }
 
